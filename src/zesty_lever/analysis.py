@@ -1,0 +1,357 @@
+"""The one door to the physics: a case goes in, a result comes out.
+
+Cases of one variation are worked out together as arrays; `analyse_many` groups them.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from zesty_lever.body import LENGTHS, Body, build_body, landmark
+from zesty_lever.case import LIMITS, Athlete, Case, CaseError
+from zesty_lever.exercises.catalogue import Variation, fill, variation
+from zesty_lever.exercises.squat import Limits, SquatRep, build_rep
+from zesty_lever.explain import explain_failure
+from zesty_lever.mechanics.contacts import Contacts, foot_contacts
+from zesty_lever.mechanics.inverse import (
+    External,
+    JointMoments,
+    disc_forces,
+    joint_moments,
+)
+from zesty_lever.motion.pose import JOINTS, Pose
+from zesty_lever.motion.rep import ENDS_ONLY, Timeline, timeline
+from zesty_lever.motion.upper_body import Carried, Stack, build_arm, build_stack
+from zesty_lever.vectors import Array
+
+SCAN_STEPS = 121
+
+
+@dataclass(frozen=True)
+class JointSummary:
+    """One joint over the rep: peak (N m, signed), where it falls, mean, impulse, lockout share."""
+
+    peak_Nm: float
+    at_progress: float
+    at_time_s: float
+    mean_Nm: float
+    impulse_Nms: float
+    lockout_to_peak: float
+
+
+@dataclass(frozen=True)
+class Result:
+    """What one case gives. Arrays end in the frames axis; see `Pose` and `JointMoments`.
+
+    ``case`` is filled in. ``error`` is set where the pose is impossible; the arrays are then None
+    unless the pose can at least be drawn (would-tip).
+    """
+
+    case: Case
+    timeline: Timeline
+    assumptions: tuple[str, ...] = ()
+    error: CaseError | None = None
+    pose: Pose | None = None
+    contacts: Contacts | None = None
+    moments: JointMoments | None = None
+    disc: Mapping[str, Array] | None = None
+    pressure_fraction: Array | None = None
+    bottom_deg: Mapping[str, float] | None = None
+    summary: Mapping[str, JointSummary] | None = None
+
+    @property
+    def feasible(self) -> bool:
+        """Whether the whole rep exists."""
+        return self.error is None
+
+
+@dataclass(frozen=True)
+class _Batch:
+    """Filled cases of one variation, one free angle and one set of extra loads, as arrays."""
+
+    cases: tuple[Case, ...]
+    variation: Variation
+    free: str | None
+    body: Body
+    stack: Stack
+    limits: Limits
+    settings: Mapping[str, Array]
+
+    def rep(self, progress: Array) -> SquatRep:
+        return build_rep(
+            self.body, self.stack, self.limits, self.settings, self.free, progress
+        )
+
+
+def analyse(case: Case) -> Result:
+    """Work out one case. Raises `CaseError` when it is invalid; an impossible pose is a result."""
+    outcome = analyse_many([case])[0]
+    if isinstance(outcome, CaseError):
+        raise outcome
+    return outcome
+
+
+def analyse_many(cases: Sequence[Case]) -> list[Result | CaseError]:
+    """Work out many cases, in their order; an invalid one gives its `CaseError`."""
+    outcomes: list[Result | CaseError | None] = [None] * len(cases)
+    groups: dict[Any, list[int]] = defaultdict(list)
+    filled: list[Case | None] = []
+    for index, case in enumerate(cases):
+        try:
+            whole = fill(case)
+        except CaseError as error:
+            outcomes[index] = error
+            filled.append(None)
+            continue
+        filled.append(whole)
+        groups[_group_key(whole)].append(index)
+    for members in groups.values():
+        batch = make_batch([c for i in members if (c := filled[i]) is not None])
+        for index, result in zip(members, _analyse_batch(batch), strict=True):
+            outcomes[index] = result
+    return [o for o in outcomes if o is not None]
+
+
+def _group_key(case: Case) -> tuple[Any, ...]:
+    return (
+        case.variation,
+        free_setting(case),
+        case.tempo_s,
+        case.contact_rule,
+        tuple(load.name for load in case.loads),
+    )
+
+
+def free_setting(case: Case) -> str | None:
+    """The angle of a filled case that balance solves, or None."""
+    return next((key for key, value in case.settings.items() if value is None), None)
+
+
+def make_batch(cases: Sequence[Case]) -> _Batch:
+    """Turn filled cases of one group into arrays with a trailing frame axis of 1."""
+    chosen = variation(cases[0].variation)
+    athletes = [case.athlete for case in cases]
+    settings = {
+        key: _column(np.nan if (v := case.settings[key]) is None else v for case in cases)
+        for key in chosen.settings
+    }
+    body = _bodies(athletes)
+    return _Batch(
+        cases=tuple(cases),
+        variation=chosen,
+        free=free_setting(cases[0]),
+        body=body,
+        stack=_stack(body, chosen, cases, settings),
+        limits=Limits(*(np.radians(_column(a.limit_deg(n) for a in athletes)) for n in LIMITS)),
+        settings=settings,
+    )
+
+
+def _column(values: Iterable[Any]) -> Array:
+    return np.array([float(v) for v in values])[:, None]
+
+
+def _bodies(athletes: Sequence[Athlete]) -> Body:
+    lengths = {
+        name: _column(a.lengths_m.get(name, np.nan) for a in athletes)
+        for name in LENGTHS
+        if any(name in a.lengths_m for a in athletes)
+    }
+    sexes = np.array([a.sex for a in athletes])[:, None]
+    heights = _column(a.height_m for a in athletes)
+    return build_body(sexes, heights, _column(a.mass_kg for a in athletes), lengths)
+
+
+def _stack(
+    body: Body, chosen: Variation, cases: Sequence[Case], settings: Mapping[str, Array]
+) -> Stack:
+    loads: list[Carried] = []
+    grip = (body.height_m * 0.0, body.height_m * 0.0, body.height_m * 0.0)
+    if chosen.load is not None:
+        mass = _column(case.load_kg or 0.0 for case in cases)
+        offset = None
+        if "forward" in chosen.load:
+            offset = (
+                chosen.load["forward"] * body.height_m, chosen.load["above"] * body.height_m
+            )  # fmt: skip
+            grip = (*offset, _grip_outward(chosen.hold, body))
+        loads.append(
+            Carried(chosen.load["name"], tuple(chosen.load["carried_by"]), mass, offset)
+        )
+    for index, extra in enumerate(cases[0].loads):
+        same = [case.loads[index] for case in cases]
+        offsets = (_column(e.forward_m for e in same), _column(e.above_m for e in same))
+        loads.append(Carried(extra.name, ("trunk",), _column(e.mass_kg for e in same), offsets))
+    reach = np.radians(settings.get("reach_deg", np.zeros_like(body.height_m)))
+    arm = build_arm(body, chosen.hold, grip, reach)
+    return build_stack(body, arm, tuple(loads))
+
+
+def _grip_outward(hold: str, body: Body) -> Array:
+    """Sideways place of the right hand from its shoulder, m: outside it on a bar, else inside."""
+    half = 0.5 * body.lengths["shoulder_width"]
+    outward: Array = {
+        "bar-on-back": 0.55 * half, "front-rack": 0.10 * half, "at-chest": -0.75 * half,
+    }[hold]  # fmt: skip
+    return outward
+
+
+def _analyse_batch(batch: _Batch) -> list[Result]:
+    times = timeline(batch.cases[0].tempo_s)
+    rep = batch.rep(times.progress)
+    rule = batch.cases[0].contact_rule
+    with np.errstate(invalid="ignore"):
+        contacts = foot_contacts(rep.pose, rep.pressure_point, rule)
+        moments = joint_moments(
+            rep.pose, External(contacts.segments, contacts.points, contacts.forces)
+        )
+        disc = disc_forces(rep.pose, moments)
+        summaries = _summaries(moments, times)
+    return [
+        _one_result(batch, index, times, rep, contacts, moments, disc, summaries)
+        for index in range(len(batch.cases))
+    ]
+
+
+def _one_result(
+    batch: _Batch, index: int, times: Timeline, rep: SquatRep, contacts: Contacts,
+    moments: JointMoments, disc: Mapping[str, Array], summaries: Mapping[str, Array],
+) -> Result:  # fmt: skip
+    case = batch.cases[index]
+    error = _failure(batch, index, rep)
+    drawable = error is None or error.code in ("would-tip", "ankle-limit", "hip-opening")
+    if not drawable:
+        return Result(case, times, assumptions_of(case), error)
+    summary = None
+    if error is None:
+        summary = {
+            joint: JointSummary(*(float(v) for v in summaries[joint][:, index]))
+            for joint in JOINTS
+        }
+    return Result(
+        case=case,
+        timeline=times,
+        assumptions=assumptions_of(case),
+        error=error,
+        pose=_take_pose(rep.pose, index),
+        contacts=Contacts(
+            contacts.names, contacts.segments, contacts.points[..., index, :],
+            contacts.forces[..., index, :], contacts.pair_N[index],
+        ),
+        moments=JointMoments(
+            **{name: value[..., index, :] for name, value in vars(moments).items()}
+        ),
+        disc={name: value[index] for name, value in disc.items()},
+        pressure_fraction=rep.pressure_fraction[index],
+        bottom_deg={key: float(value[index]) for key, value in rep.bottom_deg.items()},
+        summary=summary,
+    )  # fmt: skip
+
+
+def _take_pose(pose: Pose, index: int) -> Pose:
+    taken: dict[str, Any] = {}
+    for name, value in vars(pose).items():
+        if isinstance(value, np.ndarray):
+            taken[name] = value[..., index, :]
+        elif isinstance(value, dict):
+            taken[name] = {
+                key: np.broadcast_to(v, (3, *pose.pelvis_rad.shape))[:, index]
+                for key, v in value.items()
+            }
+        else:
+            taken[name] = value
+    return Pose(**taken)
+
+
+def _summaries(moments: JointMoments, times: Timeline) -> dict[str, Array]:
+    """Rows of `JointSummary` fields by case, for each joint. Leading arrays ``(6, cases)``."""
+    steps = np.diff(times.time_s)
+    found = {}
+    for row, joint in enumerate(JOINTS):
+        value = moments.extension[row]
+        at = np.argmax(np.abs(np.nan_to_num(value)), axis=1)
+        peak = np.take_along_axis(value, at[:, None], axis=1)[:, 0]
+        impulse = (0.5 * (value[:, 1:] + value[:, :-1]) * steps).sum(axis=1)
+        found[joint] = np.stack([
+            peak, times.progress[at], times.time_s[at], impulse / times.time_s[-1], impulse,
+            value[:, 0] / np.where(peak == 0.0, 1.0, peak),
+        ])  # fmt: skip
+    return found
+
+
+def _failure(batch: _Batch, index: int, rep: SquatRep) -> CaseError | None:
+    for code, key, flags in rep.failures:
+        if flags[index]:
+            case = batch.cases[index]
+            allowed = allowed_range(case, key) if case.settings.get(key) is not None else None
+            return explain_failure(case, batch.variation, code, key, allowed, _facts(index, rep))
+    return None
+
+
+def _facts(index: int, rep: SquatRep) -> dict[str, float]:
+    """Numbers of one failing case that the explanation quotes."""
+    pose, fraction = rep.pose, rep.pressure_fraction[index]
+    worst = int(np.argmax(np.abs(fraction - 0.365)))
+    column = (index, worst)
+    leg = pose.leg
+    with np.errstate(invalid="ignore"):
+        dorsiflexion = np.degrees(np.broadcast_to(leg.dorsiflexion_rad, pose.line_rad.shape))
+        opening = np.degrees(np.broadcast_to(leg.hip_opening_rad, pose.line_rad.shape))
+    return {
+        "fraction": float(fraction[worst]),
+        "dorsiflexion_deg": float(dorsiflexion[index].max()),
+        "opening_deg": float(np.abs(opening[index]).max()),
+        "weight_N": float(np.broadcast_to(pose.system_mass_kg(), pose.line_rad.shape)[column])
+        * 9.80665,
+        "shoulder_height_m": float(pose.points["shoulder_mid"][1][column]),
+        "centre_x_m": float(pose.system_centre()[0][column]),
+    }
+
+
+def allowed_range(case: Case, key: str) -> tuple[float, float] | None:
+    """Range of a setting in which the rep exists, the others held, nearest to the case's value.
+
+    Looked up by trying `SCAN_STEPS` values between the catalogue's bounds in one batch; None
+    where no value of this setting alone helps. ``case`` is filled in.
+    """
+    setting = variation(case.variation).settings[key]
+    values = np.linspace(setting.low, setting.high, SCAN_STEPS)
+    trials = [
+        case.model_copy(update={"settings": {**case.settings, key: float(v)}}) for v in values
+    ]
+    rep = make_batch(trials).rep(ENDS_ONLY.progress)
+    fits = ~np.any([flags for _, _, flags in rep.failures], axis=0)
+    if not fits.any():
+        return None
+    wanted = case.settings[key]
+    nearest = int(np.argmin(np.where(fits, np.abs(values - float(wanted or 0.0)), np.inf)))
+    low = high = nearest
+    while low > 0 and fits[low - 1]:
+        low -= 1
+    while high < len(values) - 1 and fits[high + 1]:
+        high += 1
+    return float(values[low]), float(values[high])
+
+
+def assumptions_of(case: Case) -> tuple[str, ...]:
+    """What the result rests on, in words."""
+    measured = ", ".join(sorted(case.athlete.lengths_m)) or "none"
+    free = free_setting(case)
+    solved = f"{free} solved by balance" if free else "all angles given, pressure point reported"
+    return (
+        f"contact rule: {case.contact_rule}; friction coefficient "
+        f"{landmark('friction_coefficient'):g}",
+        "statics: no acceleration at any moment of the rep",
+        f"segment masses: de Leva 1996 ({case.athlete.sex}); measured lengths: {measured}",
+        solved,
+        f"low back: one extensor at {100 * landmark('extensor_arm_m'):g} cm, disc plane "
+        f"{landmark('disc_slope_standing_deg'):g} deg forward-down when the pelvis is upright",
+        f"lumbar flexion begins where the hips run out "
+        f"({case.athlete.limit_deg('hip_flexion'):g} deg); the first "
+        f"{landmark('ordinary_lumbar_flexion_deg'):g} deg are ordinary, more is rounding",
+    )

@@ -1,0 +1,1 @@
+"""The catalogue of variations as data, and one pose builder a family."""

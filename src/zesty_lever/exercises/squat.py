@@ -1,0 +1,237 @@
+"""Builds the poses of a whole squat rep, both feet level on the floor.
+
+The bottom pose is solved for whichever of trunk, shin or thigh is left to balance; the top pose
+has shin and thigh in one line and no moment at the hip. In between, shin and thigh follow the
+path and the trunk is re-solved so that the mass centre stays over the pressure point.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from zesty_lever.body import Body, landmark
+from zesty_lever.motion.legs import (
+    Foot,
+    Leg,
+    place_foot,
+    place_leg,
+    straight_leg_side_length,
+)
+from zesty_lever.motion.pose import Pose, assemble, foot_centre, leg_first_moment
+from zesty_lever.motion.upper_body import Stack
+from zesty_lever.vectors import Array, find_increasing_root, smoothstep, vector
+
+UPPERMOST_TRUNK_RAD = np.radians(85.0)
+LOWERMOST_TRUNK_RAD = np.radians(-25.0)
+THIGH_SOLVABLE_ABOVE_DEG = 15.0
+
+
+@dataclass(frozen=True)
+class Limits:
+    """Reach limits of the athletes, rad, broadcasting over the pose axes."""
+
+    ankle_dorsiflexion: Array
+    hip_flexion: Array
+    straight_leg: Array
+    hip_opening: Array
+
+    def pelvis_most_rad(self, shin_rad: Array, thigh_rad: Array) -> Array:
+        """Pelvis lean at which the hips run out and the low back starts to flex."""
+        knee_flexion = shin_rad + 0.5 * np.pi - thigh_rad
+        limit = np.minimum(self.hip_flexion, self.straight_leg + 0.5 * knee_flexion)
+        most: Array = limit - 0.5 * np.pi + thigh_rad
+        return most
+
+
+@dataclass(frozen=True)
+class SquatRep:
+    """Poses ``(cases, frames)`` of a rep, where the pressure sits, and what is impossible.
+
+    ``failures`` lists (code, settings key, flags per case) in the order in which they matter;
+    ``bottom_deg`` holds the three angles at the bottom, solved or given, per case;
+    ``pressure_fraction`` is along the foot per case and frame, ``pressure_point`` the right foot's.
+    """
+
+    pose: Pose
+    pressure_point: Array
+    pressure_fraction: Array
+    bottom_deg: Mapping[str, Array]
+    failures: tuple[tuple[str, str, Array], ...]
+
+
+@dataclass(frozen=True)
+class _Squat:
+    """One batch of squats: bodies, stacks, limits and settings with a trailing frame axis of 1."""
+
+    body: Body
+    stack: Stack
+    limits: Limits
+    given: Mapping[str, Array]
+
+    @property
+    def toe_out(self) -> Array:
+        turned: Array = np.radians(self.given["toe_out_deg"])
+        return turned
+
+    @property
+    def mass_kg(self) -> Array:
+        legs = 2.0 * sum(self.body.mass[part] for part in ("foot", "shank", "thigh"))
+        total: Array = self.stack.mass_kg + legs
+        return total
+
+    def foot(self, lift_deg: Array) -> Foot:
+        sole = landmark("ball_from_heel") * self.body.lengths["foot"]
+        shoe = np.arcsin(np.clip(self.given["heel_height_m"] / sole, 0.0, 0.6))
+        half_stance = 0.5 * self.given["stance_m"]
+        return place_foot(self.body, half_stance, self.toe_out, shoe + np.radians(lift_deg))
+
+    def leg(self, foot: Foot, shin: Array, thigh: Array, track_m: Array) -> Leg:
+        return place_leg(self.body, foot, shin, thigh, self.toe_out, track_m)
+
+    def stack_moment_for(self, leg: Leg, pressure_x: Array) -> Array:
+        """First moment of the stack about the hips that puts the whole over ``pressure_x``."""
+        legs = 2.0 * leg_first_moment(self.body, leg)
+        moment: Array = self.mass_kg * pressure_x - legs - self.stack.mass_kg * leg.hip[0]
+        return moment
+
+    def overshoot(self, foot: Foot, shin: Array, thigh: Array, line: Array, at_x: Array) -> Array:
+        """How far the mass lies ahead of ``at_x``, kg m, for given angles."""
+        leg = self.leg(foot, shin, thigh, self.given["knee_track_m"])
+        pelvis, trunk = self.stack.split_line(line, self.limits.pelvis_most_rad(shin, thigh))
+        ahead: Array = self.stack.moment_about_hips(pelvis, trunk) - self.stack_moment_for(
+            leg, at_x
+        )
+        return ahead
+
+
+def build_rep(
+    body: Body,
+    stack: Stack,
+    limits: Limits,
+    settings: Mapping[str, Array],
+    free: str | None,
+    progress: Array,
+) -> SquatRep:
+    """Solve bottom and top, then every frame in between.
+
+    ``settings`` are arrays ``(cases, 1)`` in the catalogue's units, NaN where ``free`` (one of
+    ``trunk_deg``, ``shin_deg``, ``thigh_deg`` or None) is left to balance; ``progress`` is
+    ``(frames,)``. Nothing raises: impossible cases are flagged in ``failures``.
+    """
+    squat = _Squat(body, stack, limits, settings)
+    with np.errstate(invalid="ignore"):
+        shin, thigh, fraction = _solve_bottom(squat, free)
+        return _follow_path(squat, shin, thigh, fraction, free, progress)
+
+
+def _solve_bottom(squat: _Squat, free: str | None) -> tuple[Array, Array, Array]:
+    """Shin and thigh at the bottom (rad) and the pressure fraction there, ``(cases, 1)``."""
+    given = squat.given
+    shin, thigh, line = (np.radians(given[k]) for k in ("shin_deg", "thigh_deg", "trunk_deg"))
+    fraction = given["pressure_fraction"]
+    foot = squat.foot(given["heel_lift_deg"])
+    at_x = foot.pressure_point(fraction)[0]
+    low = np.zeros_like(at_x)
+    if free == "shin_deg":
+        ends = (low + np.radians(-10.0), low + np.radians(50.0))
+        shin = find_increasing_root(
+            lambda x: squat.overshoot(foot, x, thigh, line, at_x), *ends, tolerance=1e-11
+        )
+    elif free == "thigh_deg":
+        ends = (low + np.radians(THIGH_SOLVABLE_ABOVE_DEG), low + np.radians(85.0))
+        thigh = find_increasing_root(
+            lambda x: squat.overshoot(foot, shin, x, line, at_x), *ends, tolerance=1e-11
+        )
+    elif free is None:
+        ahead = squat.overshoot(foot, shin, thigh, line, at_x) / squat.mass_kg
+        length = squat.body.lengths["foot"] * np.cos(squat.toe_out)
+        fraction = fraction + ahead / length
+    return shin, thigh, fraction
+
+
+def _stand(squat: _Squat, foot: Foot, at_x: Array) -> tuple[Array, Array]:
+    """Lean of the straight legs and of the trunk at the top, rad.
+
+    No hip moment: the stack's mass centre is plumb over the hips. The whole then leans a little
+    from the ankles until the mass centre is over ``at_x``; both are closed forms.
+    """
+    free_hip = np.full_like(at_x, np.pi)
+    _, trunk = squat.stack.lean_for(np.zeros_like(at_x), free_hip)
+    body = squat.body
+    length = straight_leg_side_length(body, 0.5 * squat.given["stance_m"])
+    share = body.lengths["shank"] / (body.lengths["shank"] + body.lengths["thigh"])
+    shank_at = share * (1.0 - body.centre["shank"])
+    thigh_at = 1.0 - body.centre["thigh"] * (1.0 - share)
+    feet = 2.0 * body.mass["foot"] * foot_centre(body, foot)[0]
+    carried = 2.0 * (body.mass["shank"] * shank_at + body.mass["thigh"] * thigh_at)
+    at_ankle = 2.0 * (body.mass["shank"] + body.mass["thigh"]) + squat.stack.mass_kg
+    need = squat.mass_kg * at_x - feet - at_ankle * foot.ankle[0]
+    return np.arcsin(need / (length * (carried + squat.stack.mass_kg))), trunk
+
+
+def _follow_path(
+    squat: _Squat, shin_b: Array, thigh_b: Array, fraction_b: Array, free: str | None,
+    progress: Array,
+) -> SquatRep:  # fmt: skip
+    given, p = squat.given, progress
+    lifted = given["heel_lift_deg"] > 0.0
+    fraction_top = np.where(lifted, 0.5, given["pressure_fraction"])
+    foot_top = squat.foot(np.zeros_like(shin_b))
+    lean_top, trunk_top = _stand(squat, foot_top, foot_top.pressure_point(fraction_top)[0])
+    # A lifting heel: the weight goes to the ball first, then the heel comes up.
+    shift = np.where(lifted, smoothstep(2.0 * p), p)
+    rise = smoothstep(2.0 * p - 1.0)
+    fraction = fraction_top + shift * (fraction_b - fraction_top)
+    shin = lean_top + p * (shin_b - lean_top)
+    thigh_top = 0.5 * np.pi + lean_top
+    thigh = thigh_top + p * (thigh_b - thigh_top)
+    foot = squat.foot(rise * given["heel_lift_deg"])
+    leg = squat.leg(foot, shin, thigh, p * given["knee_track_m"])
+    pressure = foot.pressure_point(fraction)
+    pelvis_most = squat.limits.pelvis_most_rad(shin, thigh)
+    pelvis, trunk = squat.stack.lean_for(squat.stack_moment_for(leg, pressure[0]), pelvis_most)
+    pose = assemble(squat.body, leg, squat.stack, pelvis, trunk)
+    bottom = int(np.argmax(p))
+    ends = {
+        "shin_deg": np.degrees(shin_b[:, 0]),
+        "thigh_deg": np.degrees(thigh_b[:, 0]),
+        "trunk_deg": np.degrees(pose.line_rad[:, bottom]),
+    }
+    failures = _failures(squat, pose, fraction, free, ends)
+    floor = vector(pressure[0], np.zeros_like(pressure[0]), pressure[2])
+    return SquatRep(pose, floor, np.broadcast_to(fraction, pose.line_rad.shape), ends, failures)
+
+
+def _failures(
+    squat: _Squat, pose: Pose, fraction: Array, free: str | None, ends: Mapping[str, Array]
+) -> tuple[tuple[str, str, Array], ...]:
+    leg, limits, slack = pose.leg, squat.limits, 1e-7
+    stance = squat.given["stance_m"]
+    legs_reach = straight_leg_side_length(squat.body, 0.5 * stance)
+    short = (leg.reach_short_m > slack) | np.isnan(legs_reach)
+    unsolved = np.isnan(ends[free]) if free else np.zeros(len(stance), dtype=bool)
+    line = pose.line_rad
+    nowhere = np.isnan(line) | (line > UPPERMOST_TRUNK_RAD) | (line < LOWERMOST_TRUNK_RAD)
+    tips = (fraction < -slack) | (fraction > landmark("ball_from_heel") + slack)
+    checks = (
+        ("out-of-reach", "stance_m", short),
+        ("hip-opening", "stance_m", np.abs(leg.hip_opening_rad) > limits.hip_opening + slack),
+        ("ankle-limit", "shin_deg", leg.dorsiflexion_rad > limits.ankle_dorsiflexion + slack),
+        ("cannot-balance", free or "trunk_deg", unsolved),
+        ("would-tip", "trunk_deg", tips),
+        ("cannot-balance", "shin_deg", nowhere),
+    )
+    shape = (len(stance), pose.line_rad.shape[1])
+    return tuple(
+        (code, key, _any_frame(flags, shape)) for code, key, flags in checks
+    )
+
+
+def _any_frame(flags: Array, shape: tuple[int, int]) -> Array:
+    if flags.ndim == 1:
+        return flags
+    anywhere: Array = np.broadcast_to(flags, shape).any(axis=1)
+    return anywhere

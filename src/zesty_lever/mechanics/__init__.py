@@ -1,0 +1,1 @@
+"""Forces: contacts that carry the whole, and net moments at every joint."""

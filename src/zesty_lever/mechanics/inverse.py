@@ -1,0 +1,153 @@
+"""Net joint moments from the free body on one side of every cut.
+
+With joint positions given, statics is linear: forces and their moments about the origin are
+summed over the part that a cut takes away (one small matrix product), then carried to the joint.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from zesty_lever.body import SEGMENTS, SIDES, landmark
+from zesty_lever.motion.pose import JOINTS, Pose
+from zesty_lever.vectors import Array, cross, dot, unit
+
+GRAVITY_M_S2 = 9.80665
+BEYOND = {
+    **{f"ankle_{s}": (f"foot_{s}",) for s in SIDES},
+    **{f"knee_{s}": (f"foot_{s}", f"shank_{s}") for s in SIDES},
+    **{f"hip_{s}": (f"foot_{s}", f"shank_{s}", f"thigh_{s}") for s in SIDES},
+    "lumbosacral": (
+        "trunk", "head",
+        *(f"{part}_{s}" for part in ("upper_arm", "forearm", "hand") for s in SIDES),
+    ),
+}  # fmt: skip
+EXTENDS_ALONG_Z = {"ankle": -1.0, "knee": 1.0, "hip": -1.0, "lumbosacral": 1.0}
+
+
+@dataclass(frozen=True)
+class External:
+    """Forces on the body: ``points`` and ``forces`` ``(3, n, ...)``, and the segment each acts on."""
+
+    segments: tuple[str, ...]
+    points: Array
+    forces: Array
+
+
+@dataclass(frozen=True)
+class JointMoments:
+    """Net moments of every joint in the order of ``JOINTS``.
+
+    ``vector`` and ``force`` are ``(3, joints, ...)``: what the pelvis side exerts on the part beyond
+    the cut (N m about the joint centre), and the resultant of gravity, loads and contacts on that
+    part (N). ``extension``, ``abduction`` and ``rotation`` are components in the joint coordinate
+    systems (extensor, abductor and internal rotator positive), N m; abduction and rotation are
+    zero where the joint has none. ``side_view`` is the extensor-positive moment about Z.
+    ``closure`` is the worst disagreement between the two sides of a cut, N m.
+    """
+
+    vector: Array
+    force: Array
+    extension: Array
+    abduction: Array
+    rotation: Array
+    side_view: Array
+    closure: Array
+
+    def lever_force_N(self) -> Array:
+        """Size of the side-view resultant on each cut-off part, ``(joints, ...)`` N."""
+        size: Array = np.hypot(self.force[0], self.force[1])
+        return size
+
+    def lever_arm_m(self) -> Array:
+        """Signed lever arm, so that force x arm is the side-view moment (extensor positive), m."""
+        force = self.lever_force_N()
+        arm: Array = np.where(force > 1e-9, self.side_view / np.where(force > 1e-9, force, 1.0), 0.0)
+        return arm
+
+    def lever_offset_m(self) -> Array:
+        """From each joint to the nearest point of the force's line in the side view, ``(2, joints, ...)``."""
+        size_squared = np.maximum(self.lever_force_N() ** 2, 1e-12)
+        # The resultant's own moment about the joint is what the joint moment balances.
+        scale = -self.vector[2] / size_squared
+        return np.stack([scale * self.force[1], -scale * self.force[0]])
+
+
+def gravity_on(pose: Pose) -> External:
+    """Weights of all segments and loads."""
+    points = np.concatenate([pose.centres, pose.load_points], axis=1)
+    forces = np.zeros_like(points)
+    forces[1] = -GRAVITY_M_S2 * np.concatenate([pose.masses, pose.load_masses])
+    return External((*SEGMENTS, *pose.load_segments), points, forces)
+
+
+def joint_moments(pose: Pose, contacts: External) -> JointMoments:
+    """Net moments at all joints in equilibrium under gravity and the given contact forces.
+
+    Source: free-body statics; joint coordinate systems after Grood & Suntay 1983 (knee) and
+    Wu et al. 2002 (hip). Their axes are not orthogonal: components do not add up.
+    """
+    weights = gravity_on(pose)
+    segments = (*weights.segments, *contacts.segments)
+    forces = np.concatenate([weights.forces, contacts.forces], axis=1)
+    points = np.concatenate([weights.points, contacts.points], axis=1)
+    moments = cross(points, forces)
+    beyond = _membership(segments)
+    joints = np.stack([pose.points[name] for name in JOINTS], axis=1)
+    cut_force, about_joint = _carry(beyond, forces, moments, joints)
+    _, other_side = _carry(1.0 - beyond, forces, moments, joints)
+    vector = -about_joint
+    closure = np.abs(about_joint + other_side).max(axis=(0, 1))
+    extension, abduction, rotation = _resolve(pose, vector)
+    along_z = np.array([EXTENDS_ALONG_Z[name.split("_")[0]] for name in JOINTS])
+    side_view = vector[2] * along_z.reshape(-1, *([1] * (vector.ndim - 2)))
+    return JointMoments(vector, cut_force, extension, abduction, rotation, side_view, closure)
+
+
+def _membership(segments: tuple[str, ...]) -> Array:
+    """1 where a force (column) acts on the part beyond a joint (row)."""
+    return np.array([[float(s in BEYOND[joint]) for s in segments] for joint in JOINTS])
+
+
+def _carry(part: Array, forces: Array, moments: Array, joints: Array) -> tuple[Array, Array]:
+    """Resultant force on each part, and its moment about the joint."""
+    force = np.tensordot(part, forces, axes=(1, 1)).swapaxes(0, 1)
+    moment = np.tensordot(part, moments, axes=(1, 1)).swapaxes(0, 1)
+    return force, moment - cross(joints, force)
+
+
+def _resolve(pose: Pose, vector: Array) -> tuple[Array, Array, Array]:
+    extension, abduction, rotation = (np.zeros_like(vector[0]) for _ in range(3))
+    for index, joint in enumerate(JOINTS):
+        name, _, side = joint.partition("_")
+        moment, axis = vector[:, index], pose.proximal_axes[joint]
+        extension[index] = EXTENDS_ALONG_Z[name] * dot(moment, axis)
+        if joint in pose.long_axes:
+            long_axis = unit(pose.long_axes[joint])
+            floating = unit(cross(long_axis, axis))
+            outward = 1.0 if side == "right" else -1.0
+            abduction[index] = -outward * dot(moment, floating)
+            rotation[index] = outward * dot(moment, long_axis)
+    return extension, abduction, rotation
+
+
+def disc_forces(pose: Pose, moments: JointMoments) -> Mapping[str, Array]:
+    """Compression and shear on the L5/S1 disc, N, with a single extensor equivalent.
+
+    The disc plane follows the pelvis and slopes forward-down. The muscle force is moment over a
+    fixed lever arm and acts at right angles to the disc, so it adds compression and no shear.
+    ``shear_N`` is + when the upper body would slide forward. Source: single-equivalent models of
+    spine loading; arm and slope are assumptions (``landmarks.toml``).
+    """
+    index = JOINTS.index("lumbosacral")
+    slope = pose.pelvis_rad + np.radians(landmark("disc_slope_standing_deg"))
+    across, along = np.sin(slope), np.cos(slope)
+    pressing = moments.force[:, index]
+    muscle = np.abs(moments.extension[index]) / landmark("extensor_arm_m")
+    # Disc normal (up): (sin, cos); disc plane pointing forward-down: (cos, -sin).
+    compression = muscle - (pressing[0] * across + pressing[1] * along)
+    shear = pressing[0] * along - pressing[1] * across
+    return {"compression_N": compression, "shear_N": shear}

@@ -1,0 +1,153 @@
+"""The closed-form leg: from stance, toe-out, shin, thigh and knee track to joint positions.
+
+Legs are worked out on the right side, where outward is +Z, and mirrored for the left. All angles
+are radians, all lengths metres, all arrays broadcast over the pose axes.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from zesty_lever.body import Body, landmark
+from zesty_lever.vectors import Array, cross, dot, norm, smoothstep, unit, vector
+
+STRAIGHTENS_BELOW_RAD = np.radians(60.0)
+TRACK_STEPS = 6
+
+
+@dataclass(frozen=True)
+class Foot:
+    """Landmarks of one right foot, each ``(3, ...)`` m, with the way the toes point."""
+
+    heel: Array
+    ball: Array
+    toe: Array
+    ankle: Array
+    direction: Array
+    pitch_rad: Array
+
+    def pressure_point(self, fraction: Array) -> Array:
+        """Point on the floor under the flat foot, ``fraction`` from heel (0) to toe tip (1)."""
+        length = norm(self.toe - self.ball) / (1.0 - landmark("ball_from_heel"))
+        behind_ball = (landmark("ball_from_heel") - fraction) * length
+        point: Array = self.ball - behind_ball * self.direction
+        return point
+
+
+@dataclass(frozen=True)
+class Leg:
+    """One right leg: joint centres ``(3, ...)`` m, and the knee's flexion axis (points right).
+
+    ``reach_short_m`` is by how much the leg fails to reach sideways (0 where it does).
+    """
+
+    foot: Foot
+    knee: Array
+    hip: Array
+    knee_axis: Array
+    reach_short_m: Array
+
+    @property
+    def dorsiflexion_rad(self) -> Array:
+        """Ankle dorsiflexion: the shank's lean along the toe line, less the foot's pitch."""
+        shank = self.knee - self.foot.ankle
+        lean: Array = np.arctan2(dot(shank, self.foot.direction), shank[1]) - self.foot.pitch_rad
+        return lean
+
+    @property
+    def knee_flexion_rad(self) -> Array:
+        """Angle between shank and thigh in space, 0 = straight."""
+        shank, thigh = unit(self.knee - self.foot.ankle), unit(self.hip - self.knee)
+        angle: Array = np.arctan2(norm(cross(shank, thigh)), dot(shank, thigh))
+        return angle
+
+    @property
+    def hip_opening_rad(self) -> Array:
+        """How far the thigh points outward from the side-view plane."""
+        thigh = self.knee - self.hip
+        angle: Array = np.arcsin(np.clip(thigh[2] / norm(thigh), -1.0, 1.0))
+        return angle
+
+
+def place_foot(body: Body, half_stance_m: Array, toe_out_rad: Array, pitch_rad: Array) -> Foot:
+    """Right foot on the floor, its flat ankle over x = 0, pitched up about the ball.
+
+    Heel lift and a heeled shoe are the same pitch; the ball and toes stay where they were.
+    """
+    length, ankle_height = body.lengths["foot"], body.lengths["ankle_height"]
+    to_ball = (landmark("ball_from_heel") - landmark("ankle_from_heel")) * length
+    whole = landmark("ball_from_heel") * length
+    c, s = np.cos(pitch_rad), np.sin(pitch_rad)
+    direction = vector(np.cos(toe_out_rad), 0.0, np.sin(toe_out_rad))
+    ball = to_ball * direction + vector(0.0, 0.0, half_stance_m)
+    toe = ball + (1.0 - landmark("ball_from_heel")) * length * direction
+    heel = ball - whole * c * direction + vector(0.0, whole * s, 0.0)
+    back = to_ball * c - ankle_height * s
+    ankle = ball - back * direction + vector(0.0, to_ball * s + ankle_height * c, 0.0)
+    return Foot(heel, ball, toe, ankle, direction, np.asarray(pitch_rad, dtype=float))
+
+
+def place_leg(
+    body: Body, foot: Foot, shin_rad: Array, thigh_rad: Array, toe_out_rad: Array, track_m: Array
+) -> Leg:
+    """Right leg from side-view shin and thigh angles.
+
+    The knee sits over the toe line when bent and on the hip-ankle line when straight:
+    knee - ankle = L (T, 1, T t + c / L), T = tan(shin), t = tan(toe-out), c the sideways term
+    iterated because it depends on where the hip ends. The hip then lies on the knee's sphere at
+    the pelvis's half width, so the thigh's side-view length is sqrt(thigh^2 - dz^2).
+    Where the stance is too wide for the thigh, ``reach_short_m`` is positive and the positions
+    are those of the fully turned-out thigh; callers report it.
+    """
+    shank, thigh = body.lengths["shank"], body.lengths["thigh"]
+    half_hips = 0.5 * body.lengths["hip_width"]
+    lean, turn = np.tan(shin_rad), np.tan(toe_out_rad)
+    bent = smoothstep((shin_rad + 0.5 * np.pi - thigh_rad) / STRAIGHTENS_BELOW_RAD)
+    thigh_share = shank / (shank + thigh)
+    to_hip_out = half_hips - foot.ankle[2]
+    hip_ahead = shank * np.sin(shin_rad) - thigh * np.cos(thigh_rad)
+    for _ in range(TRACK_STEPS):
+        straight_offset = thigh_share * (to_hip_out - turn * hip_ahead)
+        outward = track_m / np.cos(toe_out_rad) + (1.0 - bent) * straight_offset
+        up = _positive_root(lean, turn, outward, shank)
+        knee = foot.ankle + vector(up * lean, up, up * lean * turn + outward)
+        sideways = half_hips - knee[2]
+        flat_squared = thigh**2 - sideways**2
+        side_view_thigh = np.sqrt(np.maximum(flat_squared, 0.0))
+        hip_ahead = knee[0] - foot.ankle[0] - side_view_thigh * np.cos(thigh_rad)
+    short = np.maximum(np.abs(sideways) - thigh, 0.0)
+    hip_xy = side_view_thigh * np.stack(np.broadcast_arrays(-np.cos(thigh_rad), np.sin(thigh_rad)))
+    hip = vector(knee[0] + hip_xy[0], knee[1] + hip_xy[1], half_hips)
+    axis = _knee_axis(foot, knee, hip, bent)
+    return Leg(foot, knee, hip, axis, short)
+
+
+def _positive_root(lean: Array, turn: Array, outward: Array, shank: Array) -> Array:
+    """Height L of the knee over the ankle from L^2 (1 + T^2 + T^2 t^2) + 2 T t c L + c^2 = s^2."""
+    a = 1.0 + lean**2 * (1.0 + turn**2)
+    half_b = lean * turn * outward
+    inside = half_b**2 - a * (outward**2 - shank**2)
+    root: Array = (-half_b + np.sqrt(np.maximum(inside, 0.0))) / a
+    return root
+
+
+def _knee_axis(foot: Foot, knee: Array, hip: Array, bent: Array) -> Array:
+    """Flexion axis: normal of the leg plane, blended to the toe line's normal when straight."""
+    plane_normal = unit(cross(knee - foot.ankle, hip - knee))
+    toe_normal = vector(-foot.direction[2], 0.0, foot.direction[0])
+    return unit(bent * plane_normal + (1.0 - bent) * toe_normal)
+
+
+def straight_leg_side_length(body: Body, half_stance_m: Array) -> Array:
+    """Side-view length of a straight leg from ankle to hip at this stance, m (NaN: too wide)."""
+    sideways = 0.5 * body.lengths["hip_width"] - half_stance_m
+    squared = (body.lengths["shank"] + body.lengths["thigh"]) ** 2 - sideways**2
+    length: Array = np.sqrt(np.where(squared > 0.0, squared, np.nan))
+    return length
+
+
+def mirror(point: Array) -> Array:
+    """The left-hand twin of a right-hand point."""
+    return vector(point[0], point[1], -point[2])

@@ -1,0 +1,29 @@
+"""Reads the cited tables and data files that ship with the package."""
+
+from __future__ import annotations
+
+import csv
+import tomllib
+from functools import cache
+from importlib import resources
+from importlib.resources.abc import Traversable
+from typing import Any
+
+
+def data_path(*parts: str) -> Traversable:
+    """Return the packaged data file or folder ``data/<parts>``."""
+    return resources.files("zesty_lever").joinpath("data", *parts)
+
+
+@cache
+def csv_rows(name: str) -> tuple[dict[str, str], ...]:
+    """Rows of ``data/tables/<name>.csv``; lines that start with ``#`` hold its source."""
+    text = data_path("tables", f"{name}.csv").read_text(encoding="utf-8")
+    lines = [line for line in text.splitlines() if not line.startswith("#")]
+    return tuple(csv.DictReader(lines))
+
+
+@cache
+def toml_values(name: str) -> dict[str, Any]:
+    """Content of ``data/tables/<name>.toml``."""
+    return tomllib.loads(data_path("tables", f"{name}.toml").read_text(encoding="utf-8"))
