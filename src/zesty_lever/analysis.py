@@ -19,6 +19,7 @@ from zesty_lever.exercises.squat import Limits, SquatRep, build_rep
 from zesty_lever.explain import explain_failure
 from zesty_lever.mechanics.contacts import Contacts, foot_contacts
 from zesty_lever.mechanics.inverse import (
+    GRAVITY_M_S2,
     External,
     JointMoments,
     disc_forces,
@@ -48,14 +49,15 @@ class JointSummary:
 class Result:
     """What one case gives. Arrays end in the frames axis; see `Pose` and `JointMoments`.
 
-    ``case`` is filled in. ``error`` is set where the pose is impossible; the arrays are then None
-    unless the pose can at least be drawn (would-tip).
+    ``case`` is filled in. ``error`` is set where the pose is impossible; the arrays then end at
+    the last of the leading ``frames`` that can be drawn, and are None if there is none.
     """
 
     case: Case
     timeline: Timeline
     assumptions: tuple[str, ...] = ()
     error: CaseError | None = None
+    frames: int = 0
     pose: Pose | None = None
     contacts: Contacts | None = None
     moments: JointMoments | None = None
@@ -220,68 +222,63 @@ def _analyse_batch(batch: _Batch) -> list[Result]:
 
 def _one_result(
     batch: _Batch, index: int, times: Timeline, rep: SquatRep, contacts: Contacts,
-    moments: JointMoments, disc: Mapping[str, Array], summaries: Mapping[str, Array],
+    moments: JointMoments, disc: Mapping[str, Array], summaries: Array,
 ) -> Result:  # fmt: skip
     case = batch.cases[index]
     error = _failure(batch, index, rep)
-    drawable = error is None or error.code in ("would-tip", "ankle-limit", "hip-opening")
-    if not drawable:
-        return Result(case, times, assumptions_of(case), error)
+    frames = int(np.argmin(np.append(rep.solved[index], False)))  # noqa: FBT003
+    common = {"case": case, "timeline": times, "assumptions": assumptions_of(case), "error": error}
+    if frames == 0:
+        return Result(**common)
+    upto = (index, slice(0, frames))
     summary = None
     if error is None:
         summary = {
-            joint: JointSummary(*(float(v) for v in summaries[joint][:, index]))
-            for joint in JOINTS
+            joint: JointSummary(*summaries[:, row, index].tolist())
+            for row, joint in enumerate(JOINTS)
         }
     return Result(
-        case=case,
-        timeline=times,
-        assumptions=assumptions_of(case),
-        error=error,
-        pose=_take_pose(rep.pose, index),
+        **common,
+        frames=frames,
+        pose=_take_pose(rep.pose, upto),
         contacts=Contacts(
-            contacts.names, contacts.segments, contacts.points[..., index, :],
-            contacts.forces[..., index, :], contacts.pair_N[index],
+            contacts.names, contacts.segments, contacts.points[:, :, *upto],
+            contacts.forces[:, :, *upto], contacts.pair_N[upto],
         ),
         moments=JointMoments(
-            **{name: value[..., index, :] for name, value in vars(moments).items()}
+            **{name: value[..., *upto] for name, value in vars(moments).items()}
         ),
-        disc={name: value[index] for name, value in disc.items()},
-        pressure_fraction=rep.pressure_fraction[index],
+        disc={name: value[upto] for name, value in disc.items()},
+        pressure_fraction=rep.pressure_fraction[upto],
         bottom_deg={key: float(value[index]) for key, value in rep.bottom_deg.items()},
         summary=summary,
     )  # fmt: skip
 
 
-def _take_pose(pose: Pose, index: int) -> Pose:
+def _take_pose(pose: Pose, upto: tuple[int, slice]) -> Pose:
+    """One case's frames out of a batch's pose."""
+    shape = (3, *pose.pelvis_rad.shape)
     taken: dict[str, Any] = {}
     for name, value in vars(pose).items():
         if isinstance(value, np.ndarray):
-            taken[name] = value[..., index, :]
+            taken[name] = value[..., *upto]
         elif isinstance(value, dict):
-            taken[name] = {
-                key: np.broadcast_to(v, (3, *pose.pelvis_rad.shape))[:, index]
-                for key, v in value.items()
-            }
+            taken[name] = {k: np.broadcast_to(v, shape)[:, *upto] for k, v in value.items()}
         else:
             taken[name] = value
     return Pose(**taken)
 
 
-def _summaries(moments: JointMoments, times: Timeline) -> dict[str, Array]:
-    """Rows of `JointSummary` fields by case, for each joint. Leading arrays ``(6, cases)``."""
-    steps = np.diff(times.time_s)
-    found = {}
-    for row, joint in enumerate(JOINTS):
-        value = moments.extension[row]
-        at = np.argmax(np.abs(np.nan_to_num(value)), axis=1)
-        peak = np.take_along_axis(value, at[:, None], axis=1)[:, 0]
-        impulse = (0.5 * (value[:, 1:] + value[:, :-1]) * steps).sum(axis=1)
-        found[joint] = np.stack([
-            peak, times.progress[at], times.time_s[at], impulse / times.time_s[-1], impulse,
-            value[:, 0] / np.where(peak == 0.0, 1.0, peak),
-        ])  # fmt: skip
-    return found
+def _summaries(moments: JointMoments, times: Timeline) -> Array:
+    """`JointSummary` fields of every joint and case, ``(6, joints, cases)``."""
+    steps, value = np.diff(times.time_s), moments.extension
+    at = np.argmax(np.abs(np.nan_to_num(value)), axis=-1)
+    peak = np.take_along_axis(value, at[..., None], axis=-1)[..., 0]
+    impulse = 0.5 * ((value[..., 1:] + value[..., :-1]) @ steps)
+    lockout = value[..., 0] / np.where(peak == 0.0, 1.0, peak)
+    return np.stack([
+        peak, times.progress[at], times.time_s[at], impulse / times.time_s[-1], impulse, lockout,
+    ])  # fmt: skip
 
 
 def _failure(batch: _Batch, index: int, rep: SquatRep) -> CaseError | None:
@@ -298,18 +295,12 @@ def _facts(index: int, rep: SquatRep) -> dict[str, float]:
     pose, fraction = rep.pose, rep.pressure_fraction[index]
     worst = int(np.argmax(np.abs(fraction - 0.365)))
     column = (index, worst)
-    leg = pose.leg
-    with np.errstate(invalid="ignore"):
-        dorsiflexion = np.degrees(np.broadcast_to(leg.dorsiflexion_rad, pose.line_rad.shape))
-        opening = np.degrees(np.broadcast_to(leg.hip_opening_rad, pose.line_rad.shape))
     return {
         "fraction": float(fraction[worst]),
-        "dorsiflexion_deg": float(dorsiflexion[index].max()),
-        "opening_deg": float(np.abs(opening[index]).max()),
-        "weight_N": float(np.broadcast_to(pose.system_mass_kg(), pose.line_rad.shape)[column])
-        * 9.80665,
+        "dorsiflexion_deg": float(np.degrees(pose.dorsiflexion_rad[index].max())),
+        "opening_deg": float(np.degrees(np.abs(pose.hip_opening_rad[index]).max())),
+        "weight_N": float(pose.system_mass_kg()[column]) * GRAVITY_M_S2,
         "shoulder_height_m": float(pose.points["shoulder_mid"][1][column]),
-        "centre_x_m": float(pose.system_centre()[0][column]),
     }
 
 

@@ -85,7 +85,8 @@ def quantity(unit: str, low: float, high: float, default: Any = ...) -> Any:
     return Field(default, ge=low, le=high, allow_inf_nan=False, json_schema_extra=extra)
 
 
-Length = Annotated[float, quantity("m", 0.01, 1.5)]
+# A length's range depends on the height: `Athlete` checks it.
+Length = Annotated[float, Field(allow_inf_nan=False, json_schema_extra={"unit": "m"})]
 Limit = Annotated[float, quantity("deg", 0.0, 180.0)]
 BestLoad = Annotated[float, quantity("kg", 0.0, 600.0)]
 Moving = Annotated[float, quantity("s", 0.3, 30.0)]

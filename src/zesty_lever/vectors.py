@@ -17,16 +17,16 @@ Array = NDArray[np.float64]
 
 def vector(x: ArrayLike, y: ArrayLike, z: ArrayLike) -> Array:
     """Stack three broadcastable component arrays into one array of shape ``(3, ...)``."""
-    return np.stack(np.broadcast_arrays(*(np.asarray(c, dtype=float) for c in (x, y, z))))
+    stacked = np.empty((3, *np.broadcast(x, y, z).shape))
+    stacked[0], stacked[1], stacked[2] = x, y, z
+    return stacked
 
 
 def cross(a: Array, b: Array) -> Array:
     """Cross product of two ``(3, ...)`` arrays (broadcast over the trailing axes)."""
     ax, ay, az = a
     bx, by, bz = b
-    return np.stack(
-        np.broadcast_arrays(ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx),
-    )
+    return vector(ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx)
 
 
 def dot(a: Array, b: Array) -> Array:
@@ -54,11 +54,9 @@ def sagittal(angle_rad: ArrayLike, forward: ArrayLike, up: ArrayLike) -> Array:
     ``forward`` and ``up`` are the X and Y components (m) in a part's own upright frame;
     ``angle_rad`` is how far the part leans forward. Returns a ``(3, ...)`` array with z = 0.
     """
-    angle = np.asarray(angle_rad, dtype=float)
+    c, s = np.cos(angle_rad), np.sin(angle_rad)
     ahead, above = np.asarray(forward, dtype=float), np.asarray(up, dtype=float)
-    c, s = np.cos(angle), np.sin(angle)
-    x = above * s + ahead * c
-    return vector(x, above * c - ahead * s, np.zeros_like(x))
+    return vector(above * s + ahead * c, above * c - ahead * s, 0.0)
 
 
 def rows(a: Array) -> Array:

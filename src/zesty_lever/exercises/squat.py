@@ -52,6 +52,7 @@ class SquatRep:
 
     ``failures`` lists (code, settings key, flags per case) in the order in which they matter;
     ``bottom_deg`` holds the three angles at the bottom, solved or given, per case;
+    ``solved`` tells the frames ``(cases, frames)`` that can be drawn;
     ``pressure_fraction`` is along the foot per case and frame, ``pressure_point`` the right foot's.
     """
 
@@ -59,6 +60,7 @@ class SquatRep:
     pressure_point: Array
     pressure_fraction: Array
     bottom_deg: Mapping[str, Array]
+    solved: Array
     failures: tuple[tuple[str, str, Array], ...]
 
 
@@ -200,38 +202,35 @@ def _follow_path(
         "thigh_deg": np.degrees(thigh_b[:, 0]),
         "trunk_deg": np.degrees(pose.line_rad[:, bottom]),
     }
-    failures = _failures(squat, pose, fraction, free, ends)
+    failures, solved = _failures(squat, pose, leg.reach_short_m, fraction, free, ends)
     floor = vector(pressure[0], np.zeros_like(pressure[0]), pressure[2])
-    return SquatRep(pose, floor, np.broadcast_to(fraction, pose.line_rad.shape), ends, failures)
+    fraction = np.broadcast_to(fraction, solved.shape)
+    return SquatRep(pose, floor, fraction, ends, solved, failures)
 
 
 def _failures(
-    squat: _Squat, pose: Pose, fraction: Array, free: str | None, ends: Mapping[str, Array]
-) -> tuple[tuple[str, str, Array], ...]:
-    leg, limits, slack = pose.leg, squat.limits, 1e-7
-    stance = squat.given["stance_m"]
-    legs_reach = straight_leg_side_length(squat.body, 0.5 * stance)
-    short = (leg.reach_short_m > slack) | np.isnan(legs_reach)
-    unsolved = np.isnan(ends[free]) if free else np.zeros(len(stance), dtype=bool)
+    squat: _Squat, pose: Pose, short_m: Array, fraction: Array, free: str | None,
+    ends: Mapping[str, Array],
+) -> tuple[tuple[tuple[str, str, Array], ...], Array]:  # fmt: skip
+    """What is impossible, by case; and which frames can be drawn at all, ``(cases, frames)``."""
+    limits, slack, shape = squat.limits, 1e-7, pose.line_rad.shape
+    unsolved = np.isnan(ends[free])[:, None] if free in ("shin_deg", "thigh_deg") else False
     line = pose.line_rad
-    nowhere = np.isnan(line) | (line > UPPERMOST_TRUNK_RAD) | (line < LOWERMOST_TRUNK_RAD)
+    leans_too_far = (line > UPPERMOST_TRUNK_RAD) | (line < LOWERMOST_TRUNK_RAD)
+    nowhere = np.isnan(line) | leans_too_far
+    out_of_reach = np.broadcast_to(short_m > slack, shape) | np.isnan(
+        straight_leg_side_length(squat.body, 0.5 * squat.given["stance_m"])
+    )
     tips = (fraction < -slack) | (fraction > landmark("ball_from_heel") + slack)
     checks = (
-        ("out-of-reach", "stance_m", short),
-        ("hip-opening", "stance_m", np.abs(leg.hip_opening_rad) > limits.hip_opening + slack),
-        ("ankle-limit", "shin_deg", leg.dorsiflexion_rad > limits.ankle_dorsiflexion + slack),
-        ("cannot-balance", free or "trunk_deg", unsolved),
+        ("out-of-reach", "stance_m", out_of_reach),
+        ("hip-opening", "stance_m", np.abs(pose.hip_opening_rad) > limits.hip_opening + slack),
+        ("ankle-limit", "shin_deg", pose.dorsiflexion_rad > limits.ankle_dorsiflexion + slack),
+        ("cannot-balance", "trunk_deg", unsolved),
         ("would-tip", "trunk_deg", tips),
         ("cannot-balance", "shin_deg", nowhere),
     )
-    shape = (len(stance), pose.line_rad.shape[1])
-    return tuple(
-        (code, key, _any_frame(flags, shape)) for code, key, flags in checks
+    flagged = tuple(
+        (code, key, np.broadcast_to(flags, shape).any(axis=1)) for code, key, flags in checks
     )
-
-
-def _any_frame(flags: Array, shape: tuple[int, int]) -> Array:
-    if flags.ndim == 1:
-        return flags
-    anywhere: Array = np.broadcast_to(flags, shape).any(axis=1)
-    return anywhere
+    return flagged, ~(out_of_reach | nowhere)

@@ -114,8 +114,9 @@ def _membership(segments: tuple[str, ...]) -> Array:
 
 def _carry(part: Array, forces: Array, moments: Array, joints: Array) -> tuple[Array, Array]:
     """Resultant force on each part, and its moment about the joint."""
-    force = np.tensordot(part, forces, axes=(1, 1)).swapaxes(0, 1)
-    moment = np.tensordot(part, moments, axes=(1, 1)).swapaxes(0, 1)
+    flat = (3, len(part), *joints.shape[2:])
+    force = (part @ forces.reshape(3, forces.shape[1], -1)).reshape(flat)
+    moment = (part @ moments.reshape(3, forces.shape[1], -1)).reshape(flat)
     return force, moment - cross(joints, force)
 
 

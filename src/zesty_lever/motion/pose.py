@@ -37,12 +37,18 @@ class Pose:
     long_axes: Mapping[str, Array]
     pelvis_rad: Array
     trunk_rad: Array
-    leg: Leg
+    knee_flexion_rad: Array
+    dorsiflexion_rad: Array
+    hip_opening_rad: Array
 
     @property
     def line_rad(self) -> Array:
         """Lean of the hip-shoulder line, the trunk angle that a coach reads."""
-        line = self.points["shoulder_mid"] - self.points["hip_mid"]
+        return self.side_view_rad("hip_mid", "shoulder_mid")
+
+    def side_view_rad(self, lower: str, upper: str) -> Array:
+        """Side-view angle of the line between two points against plumb, + leaning forward, rad."""
+        line = self.points[upper] - self.points[lower]
         angle: Array = np.arctan2(line[0], line[1])
         return angle
 
@@ -124,7 +130,9 @@ def assemble(body: Body, leg: Leg, stack: Stack, pelvis_rad: Array, trunk_rad: A
         long_axes=longs,
         pelvis_rad=np.broadcast_to(pelvis_rad, shape[1:]),
         trunk_rad=np.broadcast_to(trunk_rad, shape[1:]),
-        leg=leg,
+        knee_flexion_rad=np.broadcast_to(leg.knee_flexion_rad, shape[1:]),
+        dorsiflexion_rad=np.broadcast_to(leg.dorsiflexion_rad, shape[1:]),
+        hip_opening_rad=np.broadcast_to(leg.hip_opening_rad, shape[1:]),
     )
 
 
@@ -133,15 +141,17 @@ def _kind(segment: str) -> str:
 
 
 def _stack_points(points: list[Array], shape: tuple[int, ...]) -> Array:
-    if not points:
-        return np.zeros((3, 0, *shape[1:]))
-    return np.stack([np.broadcast_to(point, shape) for point in points], axis=1)
+    stacked = np.empty((3, len(points), *shape[1:]))
+    for index, point in enumerate(points):
+        stacked[:, index] = point
+    return stacked
 
 
 def _stack_values(values: list[Array], shape: tuple[int, ...]) -> Array:
-    if not values:
-        return np.zeros((0, *shape))
-    return np.stack([np.broadcast_to(value, shape) for value in values])
+    stacked = np.empty((len(values), *shape))
+    for index, value in enumerate(values):
+        stacked[index] = value
+    return stacked
 
 
 def _segment_centres(

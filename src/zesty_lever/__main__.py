@@ -1,0 +1,23 @@
+"""Start the window, or one of the commands."""
+
+from __future__ import annotations
+
+import sys
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Dispatch to the command line or to the window; return the exit status."""
+    from zesty_lever import cli
+
+    arguments = cli.build_parser().parse_args(argv)
+    if arguments.command:
+        return cli.run(arguments)
+    from zesty_lever.ui.app import start
+
+    return start(
+        demo=arguments.demo, exit_after_first_frame=arguments.exit_after_first_frame
+    )
+
+
+if __name__ == "__main__":
+    sys.exit(main())

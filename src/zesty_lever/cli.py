@@ -1,0 +1,248 @@
+"""The command line: parse, call, print."""
+
+from __future__ import annotations
+
+import argparse
+import contextlib
+import csv
+import json
+import sys
+from collections.abc import Iterator, Sequence
+from dataclasses import astuple, fields
+from pathlib import Path
+from typing import IO, Any
+
+from zesty_lever import __version__
+from zesty_lever.case import SCHOOLS, Athlete, Case, CaseError
+
+OK, SOME_FAILED, USAGE = 0, 1, 2
+
+
+def build_parser() -> argparse.ArgumentParser:
+    """Parser for the window's own flags and the sub-commands."""
+    parser = argparse.ArgumentParser(
+        prog="zesty-lever", description="Joint-moment estimates for strength coaches."
+    )
+    parser.add_argument("--version", action="version", version=f"zesty-lever {__version__}")
+    parser.add_argument("--demo", action="store_true", help="start with the demo data")
+    parser.add_argument(
+        "--exit-after-first-frame", action="store_true", help="close once painted (for timing)"
+    )
+    commands = parser.add_subparsers(dest="command")
+    listing = commands.add_parser("list", help="the catalogue of variations")
+    listing.add_argument("--json", action="store_true", help="as JSON")
+    solve = commands.add_parser("solve", help="work out one case or a .jsonl of many")
+    solve.add_argument("case", help="a .json file, a .jsonl file, or - for standard input")
+    solve.add_argument("--out", type=Path, help="file for the result instead of standard output")
+    comparing = commands.add_parser("compare", help="compare cases; the first is the baseline")
+    comparing.add_argument("cases", nargs="+", type=Path, metavar="CASE")
+    from zesty_lever.compare import MATCHES
+
+    comparing.add_argument("--match", choices=MATCHES, help="how loads are matched")
+    comparing.add_argument("--csv", type=Path, help="also write the table as CSV")
+    schema = commands.add_parser("schema", help="print a JSON Schema")
+    schema.add_argument("which", choices=("case", "result"))
+    return parser
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """Carry out one sub-command and return the exit status."""
+    commands = {"list": _list, "solve": _solve, "compare": _compare, "schema": _schema}
+    try:
+        return commands[arguments.command](arguments)
+    except CaseError as error:
+        _complain(error.text)
+        return SOME_FAILED
+    except BrokenPipeError:
+        sys.stderr.close()
+        return OK
+    except OSError as error:
+        _complain(f"{error.filename or 'file'}: {error.strerror}")
+        return USAGE
+
+
+def _complain(text: str) -> None:
+    print("zesty-lever: " + " ".join(text.split()), file=sys.stderr)
+
+
+def _list(arguments: argparse.Namespace) -> int:
+    from zesty_lever.exercises.catalogue import catalogue
+
+    average = Athlete(height_m=1.75, mass_kg=75.0, sex="male")
+    rows = []
+    for entry in catalogue().values():
+        defaults = {s: entry.default_technique(average, s) for s in SCHOOLS}
+        settings = [
+            {
+                "key": s.key, "name": s.name, "gym": s.gym, "unit": s.unit,
+                "default": defaults["even"][s.key],
+                "default_by_school": {school: defaults[school][s.key] for school in SCHOOLS},
+                "range": [s.low, s.high], "help": s.help,
+            }
+            for s in entry.settings.values()
+        ]  # fmt: skip
+        low, high = entry.load_range_kg()
+        rows.append({
+            "id": entry.id, "family": entry.family, "name": entry.name, "gym": entry.gym,
+            "equipment": list(entry.equipment), "limited_by": entry.limited_by,
+            "load_kg": {"default": entry.default_load_kg(), "range": [low, high]},
+            "settings": settings,
+        })  # fmt: skip
+    if arguments.json:
+        json.dump(rows, sys.stdout, indent=1, ensure_ascii=False)
+        print()
+        return OK
+    for row in rows:
+        print(f"{row['id']}  [{row['family']}]  {row['name']} ({row['gym']})")
+        load = row["load_kg"]
+        print(f"    load_kg            default {load['default']:g}, "
+              f"range {load['range'][0]:g} to {load['range'][1]:g} kg")  # fmt: skip
+        for s in row["settings"]:
+            default = "solved by balance" if s["default"] is None else f"{s['default']:g}"
+            print(f"    {s['key']:<18} default {default}, "
+                  f"range {s['range'][0]:g} to {s['range'][1]:g} {s['unit']}".rstrip())  # fmt: skip
+    print("Defaults are for a height of 1.75 m and the school 'even'.")
+    return OK
+
+
+def _schema(arguments: argparse.Namespace) -> int:
+    from zesty_lever.records.documents import ResultDocument
+
+    model = Case if arguments.which == "case" else ResultDocument
+    json.dump(model.model_json_schema(), sys.stdout, indent=1)
+    print()
+    return OK
+
+
+def _solve(arguments: argparse.Namespace) -> int:
+    if arguments.out is not None and arguments.case != "-":
+        source = Path(arguments.case)
+        if arguments.out.exists() and source.exists() and arguments.out.samefile(source):
+            _complain(f"--out {arguments.out} is the case file itself; nothing was written")
+            return USAGE
+    if arguments.case == "-":
+        return _solve_stream(sys.stdin.buffer, arguments.out, total=None)
+    path = Path(arguments.case)
+    if path.suffix == ".jsonl":
+        with path.open("rb") as stream:
+            return _solve_stream(stream, arguments.out, total=path.stat().st_size)
+    return _solve_one(path, arguments.out)
+
+
+def _solve_one(path: Path, out: Path | None) -> int:
+    from zesty_lever.analysis import analyse
+    from zesty_lever.records.documents import invalid_document, result_document
+    from zesty_lever.records.files import read_case, write_json
+
+    try:
+        result = analyse(read_case(path))
+    except CaseError as error:
+        _complain(error.text)
+        if out is None:
+            write_json(invalid_document(error).as_json(), sys.stdout, indent=1)
+        return SOME_FAILED
+    with _output(out) as file:
+        write_json(result_document(result).as_json(), file, indent=1)
+    if result.error:
+        _complain(result.error.text)
+    return OK if result.feasible else SOME_FAILED
+
+
+@contextlib.contextmanager
+def _output(out: Path | None) -> Iterator[IO[str]]:
+    from zesty_lever.records.files import replacing
+
+    if out is None:
+        yield sys.stdout
+    else:
+        with replacing(out) as file:
+            yield file
+
+
+class _NothingSolved(Exception):
+    """Leaves an output file as it was."""
+
+
+def _solve_stream(stream: IO[bytes], out: Path | None, total: int | None) -> int:
+    """Solve one case a line; the output file is left alone when not one line could be read."""
+    from zesty_lever.records.files import bounded_lines, solve_lines, write_json
+
+    failed = solved = 0
+    try:
+        with _output(out) as file:
+            for document in solve_lines(_with_progress(bounded_lines(stream), total)):
+                if document.feasible is not True:
+                    failed += 1
+                    text = document.error.text if document.error else "infeasible"
+                    _complain(f"line {document.line}: {text}")
+                solved += document.feasible is not None
+                write_json(document.as_json(), file)
+            if not solved:
+                raise _NothingSolved
+    except _NothingSolved:
+        if not failed:
+            _complain("no case in the input; expected one JSON case a line")
+        return SOME_FAILED
+    return SOME_FAILED if failed else OK
+
+
+def _with_progress(lines: Iterator[bytes], total: int | None) -> Iterator[bytes]:
+    """Pass lines on; on a terminal, keep one line of progress on standard error."""
+    shown = sys.stderr.isatty()
+    read = 0
+    for count, line in enumerate(lines, start=1):
+        yield line
+        read += len(line)
+        if shown and count % 256 == 0:
+            share = f" ({100 * read / total:.0f} %)" if total else ""
+            print(f"\r{count} cases{share}", end="", file=sys.stderr, flush=True)
+    if shown:
+        print("\r\033[K", end="", file=sys.stderr)
+
+
+def _compare(arguments: argparse.Namespace) -> int:
+    from zesty_lever.compare import Row, compare, table
+    from zesty_lever.records.files import read_case, replacing
+
+    named, unreadable = [], []
+    for path in arguments.cases:
+        try:
+            named.append((path.stem, read_case(path)))
+        except CaseError as error:
+            if path is arguments.cases[0]:
+                raise
+            unreadable.append(Row(path.stem, "", None, error.text))
+    compared = compare(named, arguments.match)
+    rows = [*table(compared), *unreadable]
+    header = tuple(field.name for field in fields(Row))
+    _print_table(header, rows)
+    if arguments.csv:
+        with replacing(arguments.csv) as file:
+            writer = csv.writer(file)
+            writer.writerow(header)
+            writer.writerows([_cell(v) for v in astuple(row)] for row in rows)
+    failed = bool(unreadable) or any(item.error for item in compared)
+    return SOME_FAILED if failed else OK
+
+
+def _cell(value: Any) -> str:
+    return "" if value is None else f"{value:.6g}" if isinstance(value, float) else str(value)
+
+
+def _print_table(header: Sequence[str], rows: Sequence[Any]) -> None:
+    shown = [list(header)]
+    shown += [[_rounded(name, v) for name, v in zip(header, astuple(r), strict=True)] for r in rows]
+    full = [r for r, row in zip(shown[1:], rows, strict=True) if row.peak_Nm is not None]
+    widths = [max(len(r[i]) for r in [shown[0], *full]) for i in range(len(header))]
+    for cells in shown:
+        words = [c.ljust(w) if i in (0, 1, 3) else c.rjust(w)
+                 for i, (c, w) in enumerate(zip(cells, widths, strict=True))]  # fmt: skip
+        print("  ".join(words).rstrip())
+
+
+def _rounded(name: str, value: Any) -> str:
+    if not isinstance(value, float):
+        return "" if value is None else str(value)
+    digits = {"at_progress": 2, "lockout_to_peak": 2, "impulse_Nms": 0, "peak_Nm": 0,
+              "difference_Nm": 0, "difference_percent": 0}.get(name, 1)  # fmt: skip
+    return f"{value:.{digits}f}"

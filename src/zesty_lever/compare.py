@@ -1,0 +1,233 @@
+"""Compares cases with a baseline: same load, typical loads, same system mass, equal demand."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from zesty_lever.analysis import Result, analyse, analyse_many
+from zesty_lever.case import Case, CaseError
+from zesty_lever.exercises.catalogue import fill, variation
+from zesty_lever.motion.pose import JOINTS
+from zesty_lever.vectors import Array, find_increasing_root
+
+MATCHES = (
+    "same-load", "typical-load", "same-system", "equal:hip", "equal:knee", "equal:lower-back",
+)  # fmt: skip
+EQUAL_JOINTS = {
+    "equal:hip": ("hip_left", "hip_right"),
+    "equal:knee": ("knee_left", "knee_right"),
+    "equal:lower-back": ("lumbosacral",),
+}
+LOAD_TOLERANCE_KG = 1e-4
+
+
+@dataclass(frozen=True)
+class Compared:
+    """One case of a comparison: its result, or the error that keeps it out."""
+
+    name: str
+    case: Case
+    result: Result | None
+    error: CaseError | None
+
+
+@dataclass(frozen=True)
+class Row:
+    """One case and joint; differences are to the baseline's same joint. None where unknown."""
+
+    case: str
+    variation: str
+    load_kg: float | None
+    joint: str
+    peak_Nm: float | None = None
+    peak_low_Nm: float | None = None
+    peak_high_Nm: float | None = None
+    at_progress: float | None = None
+    lockout_to_peak: float | None = None
+    impulse_Nms: float | None = None
+    difference_Nm: float | None = None
+    difference_percent: float | None = None
+
+
+def peak(result: Result, joints: Sequence[str]) -> float:
+    """Largest extension peak over some joints, N m."""
+    assert result.summary is not None
+    return max(result.summary[joint].peak_Nm for joint in joints)
+
+
+def typical_load_kg(case: Case) -> tuple[float, str]:
+    """A working load and the rule behind it.
+
+    Seven tenths of the athlete's best in this variation; else seven tenths of what the share of
+    the best high-bar back squat gives (common practice, no source); else the catalogue's default.
+    """
+    chosen = variation(case.variation)
+    best = case.athlete.best_loads_kg
+    low, high = chosen.load_range_kg()
+    if chosen.id in best:
+        load, rule = 0.7 * best[chosen.id], "70 % of the best in this variation"
+    elif "back-squat-high-bar" in best and chosen.load and "share_of_back_squat" in chosen.load:
+        share = float(chosen.load["share_of_back_squat"])
+        load = 0.7 * share * best["back-squat-high-bar"]
+        rule = f"70 % of {100 * share:.0f} % of the best high-bar back squat"
+    else:
+        load, rule = chosen.default_load_kg(), "the catalogue's default"
+    return min(max(load, low), high), rule
+
+
+def compare(
+    named: Sequence[tuple[str, Case]], match: str | None = None
+) -> list[Compared]:
+    """Work out all cases against the first one, after matching their loads.
+
+    ``match`` is one of `MATCHES` or None (loads as they stand). Raises `CaseError` when the
+    baseline itself can't serve.
+    """
+    cases = [_or_error(case) for _, case in named]
+    base = cases[0]
+    if isinstance(base, CaseError):
+        raise base
+    if match == "typical-load":
+        base = base.model_copy(update={"load_kg": typical_load_kg(base)[0]})
+    first = analyse(base)
+    if first.error:
+        raise first.error
+    matched: list[Case | CaseError] = [base]
+    matched += [c if isinstance(c, CaseError) else _match(c, first, match) for c in cases[1:]]
+    solved = iter(analyse_many([c for c in matched if isinstance(c, Case)]))
+    found = []
+    for (name, original), case in zip(named, matched, strict=True):
+        outcome = next(solved) if isinstance(case, Case) else case
+        if isinstance(outcome, CaseError):
+            shown = case if isinstance(case, Case) else original
+            found.append(Compared(name, shown, None, outcome))
+        else:
+            found.append(Compared(name, outcome.case, outcome, outcome.error))
+    return found
+
+
+def _or_error(case: Case) -> Case | CaseError:
+    try:
+        return fill(case)
+    except CaseError as error:
+        return error
+
+
+def _match(case: Case, base: Result, match: str | None) -> Case | CaseError:
+    try:
+        if match in EQUAL_JOINTS:
+            load = equal_demand_load_kg(case, EQUAL_JOINTS[match], peak(base, EQUAL_JOINTS[match]))
+        elif match == "typical-load":
+            load = typical_load_kg(case)[0]
+        elif match == "same-load":
+            load = base.case.load_kg or 0.0
+        elif match == "same-system":
+            system = base.case.athlete.mass_kg + (base.case.load_kg or 0.0)
+            extra = sum(e.mass_kg for e in base.case.loads) - sum(e.mass_kg for e in case.loads)
+            load = system + extra - case.athlete.mass_kg
+        else:
+            return case
+        low, high = variation(case.variation).load_range_kg()
+        if not low <= load <= high:
+            raise CaseError(
+                "no-such-load",
+                f"load_kg would have to be {load:.1f} kg; {case.variation} takes "
+                f"{low:g} to {high:g} kg",
+                key="load_kg", value=load, unit="kg", allowed=[low, high],
+            )  # fmt: skip
+    except CaseError as error:
+        return error
+    return case.model_copy(update={"load_kg": float(load)})
+
+
+def equal_demand_load_kg(case: Case, joints: Sequence[str], target_Nm: float) -> float:
+    """Load at which the peak of ``joints`` reaches ``target_Nm``, re-solved at every trial.
+
+    Raises `CaseError` where even no load is more, or the heaviest load is less, or a trial load
+    can't be balanced.
+    """
+    low, high = variation(case.variation).load_range_kg()
+
+    def excess(loads: Array) -> Array:
+        trials = [case.model_copy(update={"load_kg": float(v), "frames": "none"}) for v in loads]
+        found = []
+        for outcome in analyse_many(trials):
+            if isinstance(outcome, CaseError):
+                raise outcome
+            if outcome.error:
+                raise outcome.error
+            found.append(peak(outcome, joints) - target_Nm)
+        return np.array(found)
+
+    name = joints[0].split("_")[0].replace("lumbosacral", "lower back")
+    ends = excess(np.array([low, high]) if high > low else np.array([low]))
+    if ends[0] > 0.0:
+        raise CaseError(
+            "no-load-needed",
+            f"without load the {name} peak is already {ends[0] + target_Nm:.0f} N·m, above the "
+            f"baseline's {target_Nm:.0f} N·m: the answer is no load",
+            key="load_kg", value=low, unit="kg", allowed=[low, high],
+        )  # fmt: skip
+    if ends[-1] < 0.0:
+        raise CaseError(
+            "not-enough-load",
+            f"at its heaviest load of {high:g} kg the {name} peak is "
+            f"{ends[-1] + target_Nm:.0f} N·m, below the baseline's {target_Nm:.0f} N·m",
+            key="load_kg", value=high, unit="kg", allowed=[low, high],
+        )  # fmt: skip
+    root = find_increasing_root(
+        excess, np.array([low]), np.array([high]), tolerance=LOAD_TOLERANCE_KG
+    )
+    return float(root[0])
+
+
+def table(compared: Sequence[Compared]) -> list[Row]:
+    """Rows of the comparison: one a case and joint, or one for a failed case."""
+    base = compared[0].result
+    assert base is not None and base.summary is not None
+    rows = []
+    for item in compared:
+        if item.result is None or item.result.summary is None:
+            text = item.error.text if item.error else ""
+            rows.append(Row(item.name, item.case.variation, item.case.load_kg, text))
+            continue
+        for joint in JOINTS:
+            own, other = item.result.summary[joint], base.summary[joint]
+            difference = own.peak_Nm - other.peak_Nm
+            percent = 100.0 * difference / abs(other.peak_Nm) if other.peak_Nm else None
+            rows.append(
+                Row(
+                    item.name, item.case.variation, item.case.load_kg, joint,
+                    peak_Nm=own.peak_Nm, at_progress=own.at_progress,
+                    lockout_to_peak=own.lockout_to_peak, impulse_Nms=own.impulse_Nms,
+                    difference_Nm=difference, difference_percent=percent,
+                )  # fmt: skip
+            )
+    return rows
+
+
+def theorem_applies(a: Result, b: Result) -> bool:
+    """Whether two results differ only in where the load sits: same legs, weight and pressure."""
+    if a.error or b.error or a.pressure_fraction is None or b.pressure_fraction is None:
+        return False
+    legs = ("stance_m", "toe_out_deg", "thigh_deg", "shin_deg", "knee_track_m", "heel_height_m",
+            "heel_lift_deg")  # fmt: skip
+    build = ("height_m", "mass_kg", "sex", "lengths_m")
+    at_a, at_b = a.timeline.bottom, b.timeline.bottom
+    assert a.pose is not None and b.pose is not None
+    assert a.bottom_deg is not None and b.bottom_deg is not None
+    same_weight = abs(a.pose.system_mass_kg()[at_a] - b.pose.system_mass_kg()[at_b]) < 0.05
+    same_legs = all(_leg_value(a, key) == _leg_value(b, key) for key in legs)
+    same_pressure = abs(a.pressure_fraction[at_a] - b.pressure_fraction[at_b]) < 0.005
+    same_build = all(getattr(a.case.athlete, k) == getattr(b.case.athlete, k) for k in build)
+    moved = abs(a.pose.trunk_rad[at_a] - b.pose.trunk_rad[at_b]) > np.radians(0.2)
+    return bool(same_weight and same_legs and same_pressure and same_build and moved)
+
+
+def _leg_value(result: Result, key: str) -> float:
+    assert result.bottom_deg is not None
+    value = result.bottom_deg.get(key, result.case.settings[key])
+    return round(float(value or 0.0), 2)

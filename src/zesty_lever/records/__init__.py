@@ -1,0 +1,1 @@
+"""Open files: cases, results and tables that other programs can read."""

@@ -1,0 +1,263 @@
+"""The result document: the typed models that results are written and read with.
+
+Names and meanings are those of ``docs/formats.md``; its JSON Schema is made from these models.
+"""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from zesty_lever.analysis import Result
+from zesty_lever.body import SEGMENTS, SIDES
+from zesty_lever.case import CaseError
+from zesty_lever.motion.pose import JOINTS
+from zesty_lever.vectors import Array
+
+RESULT_FORMAT = "zesty-lever-result/1"
+Point = tuple[float, float, float]
+POINTS = (
+    *(f"{name}_{side}" for name in ("ankle", "knee", "hip", "shoulder", "elbow", "wrist",
+                                    "heel", "ball", "toe") for side in SIDES),
+    "lumbosacral",
+)  # fmt: skip
+
+
+class _Document(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class SegmentRow(_Document):
+    """One segment's mass and mass centre."""
+
+    name: str
+    mass_kg: float
+    centre_m: Point
+
+
+class LoadRow(_Document):
+    """One load on the body."""
+
+    name: str
+    carried_by: str
+    mass_kg: float
+    force_N: Point
+    point_m: Point
+
+
+class ContactRow(_Document):
+    """One contact force on the body."""
+
+    name: str
+    force_N: Point
+    point_m: Point
+
+
+class Moment(_Document):
+    """Net joint moment, N m, extensor positive; ``vector`` in ISB axes."""
+
+    extension: float
+    abduction: float | None = None
+    rotation: float | None = None
+    vector: Point
+    compression_N: float | None = None
+    shear_N: float | None = None
+
+
+class Lever(_Document):
+    """Side-view resultant and its arm: force x arm is the side-view moment, extensor positive."""
+
+    force_N: float
+    arm_m: float
+
+
+class Frame(_Document):
+    """One moment of the rep."""
+
+    phase: Literal["down", "pause-bottom", "up", "pause-top"]
+    time_s: float
+    progress: float
+    angles_deg: dict[str, float]
+    joints_m: dict[str, Point]
+    segments: list[SegmentRow]
+    loads: list[LoadRow]
+    contacts: list[ContactRow]
+    moments_Nm: dict[str, Moment]
+    levers: dict[str, Lever]
+    closure_Nm: float
+
+
+class SummaryRow(_Document):
+    """One joint over the rep."""
+
+    peak_Nm: float
+    at_progress: float
+    at_time_s: float
+    mean_Nm: float
+    impulse_Nms: float
+    lockout_to_peak: float
+
+
+class Finding(_Document):
+    """Something a school would remark on."""
+
+    code: str
+    size: float
+    unit: str
+    severity: str
+    text: str
+    cue: str
+
+
+class Problem(_Document):
+    """Why a case is invalid or its pose impossible."""
+
+    code: str
+    key: str
+    value: Any = None
+    unit: str
+    allowed: Any = None
+    text: str
+
+
+class ResultDocument(_Document):
+    """A result file. Invalid cases carry only ``format``, ``line`` (in .jsonl) and ``error``."""
+
+    format: Literal["zesty-lever-result/1"] = "zesty-lever-result/1"
+    line: int | None = None
+    case: dict[str, Any] | None = None
+    assumptions: list[str] | None = None
+    feasible: bool | None = None
+    frames: list[Frame] | None = None
+    summary: dict[str, SummaryRow] | None = None
+    front_leg_share: float | None = None
+    findings: list[Finding] = Field(default_factory=list)
+    error: Problem | None = None
+
+    def as_json(self) -> dict[str, Any]:
+        """Plain JSON data with the keys that this kind of result has."""
+        data = self.model_dump(mode="json")
+        if self.feasible is None:
+            kept = {"format": data["format"], "line": self.line, "error": data["error"]}
+            return {k: v for k, v in kept.items() if v is not None}
+        for key in ("line", "error"):
+            if data[key] is None:
+                del data[key]
+        for frame in data["frames"]:
+            for moment in frame["moments_Nm"].values():
+                for key in [k for k, v in moment.items() if v is None]:
+                    del moment[key]
+        return data
+
+
+def invalid_document(error: CaseError, line: int | None = None) -> ResultDocument:
+    """Document for a case that could not be read or is out of range."""
+    return ResultDocument(line=line, error=Problem(**error.as_dict()))
+
+
+def result_document(result: Result, line: int | None = None) -> ResultDocument:
+    """Turn a result into its document, with the frames that the case asked for."""
+    summary = None
+    if result.summary is not None:
+        summary = {joint: SummaryRow(**vars(row)) for joint, row in result.summary.items()}
+    return ResultDocument(
+        line=line,
+        case=result.case.as_json(),
+        assumptions=list(result.assumptions),
+        feasible=result.feasible,
+        frames=[_frame(result, index) for index in _wanted_frames(result)],
+        summary=summary,
+        error=Problem(**result.error.as_dict()) if result.error else None,
+    )
+
+
+def _wanted_frames(result: Result) -> list[int]:
+    if result.case.frames == "none":
+        return []
+    if result.case.frames == "rep":
+        return list(range(result.frames))
+    bottom = result.timeline.bottom
+    return [bottom] if bottom < result.frames else []
+
+
+def _point(values: Array) -> Point:
+    x, y, z = values.tolist()
+    return (x, y, z)
+
+
+def _frame(result: Result, at: int) -> Frame:
+    pose, contacts, moments = result.pose, result.contacts, result.moments
+    assert pose is not None and contacts is not None and moments is not None
+    force, arm = moments.lever_force_N(), moments.lever_arm_m()
+    loads = zip(pose.load_names, pose.load_segments, strict=True)
+    return Frame(
+        phase=result.timeline.phase[at],
+        time_s=float(result.timeline.time_s[at]),
+        progress=float(result.timeline.progress[at]),
+        angles_deg=angles_deg(result, at),
+        joints_m={name: _point(pose.points[name][:, at]) for name in POINTS},
+        segments=[
+            SegmentRow(
+                name=name, mass_kg=float(pose.masses[i, at]), centre_m=_point(pose.centres[:, i, at])
+            )
+            for i, name in enumerate(SEGMENTS)
+        ],
+        loads=[
+            LoadRow(
+                name=name,
+                carried_by=segment,
+                mass_kg=float(pose.load_masses[i, at]),
+                force_N=(0.0, -9.80665 * float(pose.load_masses[i, at]), 0.0),
+                point_m=_point(pose.load_points[:, i, at]),
+            )
+            for i, (name, segment) in enumerate(loads)
+        ],
+        contacts=[
+            ContactRow(
+                name=name,
+                force_N=_point(contacts.forces[:, i, at]),
+                point_m=_point(contacts.points[:, i, at]),
+            )
+            for i, name in enumerate(contacts.names)
+        ],
+        moments_Nm={joint: _moment(result, joint, at) for joint in JOINTS},
+        levers={
+            joint: Lever(force_N=float(force[i, at]), arm_m=float(arm[i, at]))
+            for i, joint in enumerate(JOINTS)
+        },
+        closure_Nm=float(moments.closure[at]),
+    )
+
+
+def _moment(result: Result, joint: str, at: int) -> Moment:
+    moments, row = result.moments, JOINTS.index(joint)
+    assert moments is not None and result.disc is not None
+    more: dict[str, float] = {}
+    if joint.startswith(("hip", "knee")):
+        more = {"abduction": float(moments.abduction[row, at]),
+                "rotation": float(moments.rotation[row, at])}  # fmt: skip
+    elif joint == "lumbosacral":
+        more = {key: float(value[at]) for key, value in result.disc.items()}
+    return Moment(
+        extension=float(moments.extension[row, at]), vector=_point(moments.vector[:, row, at]), **more
+    )
+
+
+def angles_deg(result: Result, at: int) -> dict[str, float]:
+    """The angles that a coach reads, deg, at one frame. ``hip_flexion`` is thigh against pelvis."""
+    import numpy as np
+
+    pose = result.pose
+    assert pose is not None
+    angles: dict[str, Any] = {"trunk": pose.line_rad}
+    for side in SIDES:
+        shin = pose.side_view_rad(f"ankle_{side}", f"knee_{side}")
+        thigh = 0.5 * np.pi + pose.side_view_rad(f"knee_{side}", f"hip_{side}")
+        angles[f"shin_{side}"] = shin
+        angles[f"thigh_{side}"] = thigh
+        angles[f"hip_flexion_{side}"] = pose.pelvis_rad + 0.5 * np.pi - thigh
+        angles[f"knee_flexion_{side}"] = pose.knee_flexion_rad
+        angles[f"ankle_dorsiflexion_{side}"] = pose.dorsiflexion_rad
+    angles["lumbar_flexion"] = pose.lumbar_flexion_rad
+    return {name: float(np.degrees(value[at])) for name, value in angles.items()}
