@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -312,10 +312,11 @@ def allowed_range(case: Case, key: str) -> tuple[float, float] | None:
     """
     setting = variation(case.variation).settings[key]
     values = np.linspace(setting.low, setting.high, SCAN_STEPS)
-    trials = [
-        case.model_copy(update={"settings": {**case.settings, key: float(v)}}) for v in values
-    ]
-    rep = make_batch(trials).rep(ENDS_ONLY.progress)
+    batch = make_batch([case])
+    column = np.zeros((SCAN_STEPS, 1))
+    settings = {name: given + column for name, given in batch.settings.items()}
+    settings[key] = values[:, None]
+    rep = replace(batch, settings=settings).rep(ENDS_ONLY.progress)
     fits = ~np.any([flags for _, _, flags in rep.failures], axis=0)
     if not fits.any():
         return None

@@ -186,6 +186,14 @@ def parse_case(data: Any) -> Case:
         raise _first_problem(error) from None
 
 
+def parse_athlete(data: Any) -> Athlete:
+    """Read an athlete from plain data. Raises `CaseError`, naming key and range."""
+    try:
+        return Athlete.model_validate(data)
+    except ValidationError as error:
+        raise _first_problem(error, prefix=("athlete",)) from None
+
+
 def _only_known(key: str, given: Mapping[str, Any], known: tuple[str, ...]) -> None:
     for name in given:
         if name not in known:
@@ -209,11 +217,11 @@ def _kind(value: Any) -> str:
     return names.get(type(value), "a number" if isinstance(value, int | float) else "unreadable")
 
 
-def _first_problem(error: ValidationError) -> CaseError:
+def _first_problem(error: ValidationError, prefix: tuple[str, ...] = ()) -> CaseError:
     """Turn pydantic's first complaint into ours; the most specific (deepest) one wins."""
     problems = error.errors(include_url=False)
     problem = next((p for p in problems if p["type"] == "extra_forbidden"), problems[0])
-    path = tuple(part for part in problem["loc"] if part not in _NOISE)
+    path = (*prefix, *(part for part in problem["loc"] if part not in _NOISE))
     key = ".".join(str(part) for part in path)
     value = problem["input"]
     if problem["type"] == "extra_forbidden":

@@ -32,7 +32,7 @@ def explain_failure(
         "would-tip": _would_tip,
         "cannot-balance": _cannot_balance,
     }[code]
-    text = f"{words(case, key, facts)}. {_advice(setting.name, setting.unit, value, allowed)}"
+    text = f"{words(case, key, facts)}. {_advice(setting.name, setting.unit, value, allowed)}."
     bounds = [float(f"{b:.4g}") for b in allowed] if allowed else None
     return CaseError(
         code, text, key=key, value=value, unit=setting.unit, allowed=bounds, infeasible=True

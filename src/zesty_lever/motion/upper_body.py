@@ -17,7 +17,7 @@ from zesty_lever.vectors import Array, sagittal, vector
 
 HOLDS = ("bar-on-back", "front-rack", "at-chest", "hanging", "reaching")
 ELBOW_HINTS = {
-    "bar-on-back": (-0.6, -1.0, 0.25),
+    "bar-on-back": (-0.1, -1.0, 0.3),
     "front-rack": (1.0, -0.15, 0.1),
     "at-chest": (0.25, -1.0, 0.3),
 }

@@ -1,0 +1,105 @@
+"""Prints speeds as ratios of one run. Nothing here is asserted: machines are noisy."""
+
+from __future__ import annotations
+
+import json
+import os
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+REPEATS = 9
+
+
+def timed(call, repeats):  # noqa: ANN001, ANN201
+    """Median seconds of a call."""
+    seconds = []
+    for _ in range(repeats):
+        start = time.perf_counter()
+        call()
+        seconds.append(time.perf_counter() - start)
+    return statistics.median(seconds)
+
+
+def bench_start() -> None:
+    """Start to first painted figure, against a bare Qt window, interleaved."""
+    bare = (
+        "import sys\nfrom PySide6.QtWidgets import QApplication, QMainWindow\n"
+        "from PySide6.QtCore import QTimer\napp = QApplication(sys.argv)\nw = QMainWindow()\n"
+        "w.resize(1280, 800)\nw.show()\nQTimer.singleShot(0, app.quit)\napp.exec()\n"
+    )
+    environment = {**os.environ, "QT_QPA_PLATFORM": os.environ.get("QT_QPA_PLATFORM", "offscreen")}
+    environment.pop("PYTHONDONTWRITEBYTECODE", None)
+    commands = {
+        "bare": [sys.executable, "-c", bare],
+        "ours": [sys.executable, "-m", "zesty_lever", "--demo", "--exit-after-first-frame"],
+    }
+    seconds = {name: [] for name in commands}
+    for _ in range(REPEATS + 1):
+        for name, command in commands.items():
+            start = time.perf_counter()
+            subprocess.run(command, check=True, env=environment, capture_output=True)
+            seconds[name].append(time.perf_counter() - start)
+    bare_s, ours_s = (statistics.median(seconds[n][1:]) for n in ("bare", "ours"))
+    print(f"start to first frame   {ours_s:6.3f} s   bare Qt window {bare_s:.3f} s   "
+          f"ratio {ours_s / bare_s:.2f}   aim <= 3")
+
+
+def bench_drag() -> None:
+    """One drag step: mouse move to painted frame, offscreen, for each handle."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from PySide6.QtCore import QPointF, Qt
+    from PySide6.QtTest import QTest
+
+    from zesty_lever.ui.app import application, make_window
+
+    app = application()
+    window = make_window(Path(tempfile.mkdtemp(prefix="zesty-lever-bench-")), demo=True)
+    window.show()
+    app.processEvents()
+    figure = window.bench.figure
+    for handle in figure.handles:
+        centre = handle.rect().center()
+        QTest.mousePress(handle, Qt.MouseButton.LeftButton, pos=centre)
+        seconds = []
+        for step in range(120):
+            # Small moves about the start; the handle follows, so aim relative to the figure.
+            angle = (step % 20 - 10) * 0.6
+            target = QPointF(handle.geometry().center()) + QPointF(angle, 0.4 * angle)
+            start = time.perf_counter()
+            handle.moved.emit(target)
+            app.processEvents()  # paints whatever the move made stale
+            seconds.append(time.perf_counter() - start)
+        QTest.mouseRelease(handle, Qt.MouseButton.LeftButton, pos=centre)
+        ordered = sorted(seconds)
+        print(f"drag step, {handle.kind.name:<9}   median {1e3 * statistics.median(ordered):5.1f} ms   "
+              f"95 % {1e3 * ordered[int(0.95 * len(ordered))]:5.1f} ms   aim < 16 ms")
+
+
+def bench_solve() -> None:
+    """Whole reps, alone and in batches, and cases of a .jsonl."""
+    from zesty_lever.analysis import analyse, analyse_many
+    from zesty_lever.case import parse_case
+    from zesty_lever.records.files import solve_lines
+
+    data = {"format": "zesty-lever-case/1", "variation": "back-squat-high-bar", "load_kg": 60,
+            "athlete": {"height_m": 1.78, "mass_kg": 82, "sex": "male"}, "frames": "none"}
+    case = parse_case(data)
+    one = timed(lambda: analyse(case), 60)
+    many = timed(lambda: analyse_many([case] * 1000), 3) / 1000
+    frames = 61
+    print(f"one rep of {frames} frames   {1e3 * one:5.2f} ms")
+    print(f"a rep in a batch       {1e3 * many:5.3f} ms ({1e6 * many / frames:.1f} us a pose)   "
+          f"ratio to one alone {many / one:.3f}")
+    line = json.dumps(data).encode()
+    cases = timed(lambda: sum(1 for _ in solve_lines(line for _ in range(2000))), 1) / 2000
+    print(f"a case of a .jsonl     {1e3 * cases:5.3f} ms   ratio to the bare batch {cases / many:.2f}")
+
+
+if __name__ == "__main__":
+    bench_solve()
+    bench_drag()
+    bench_start()

@@ -1,0 +1,1 @@
+"""The window: screens render what the session holds and send intentions back."""

@@ -1,0 +1,248 @@
+"""Beside the figure: moment tiles of both set-ups, what the difference says, and the cautions."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPaintEvent
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QMenu,
+    QPushButton,
+    QSizePolicy,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from zesty_lever.compare import theorem_applies
+from zesty_lever.ui.painters.tiles import Scale, paint_tile_row, product_at
+from zesty_lever.ui.rep_strip import slot_title
+from zesty_lever.ui.session import Session
+from zesty_lever.ui.theme import Theme, font
+
+ROWS = ("hip_right", "knee_right", "lumbosacral")
+THEOREM = (
+    "Same legs, same weight, same pressure point: where the load sits cannot change hip, knee or "
+    "ankle. They follow from the floor up. It buys a different trunk angle and a different "
+    "lower-back moment."
+)
+CAUTION = "Estimates for comparing, not a diagnosis and no safety limit. Stop at pain."
+
+
+class TileBoard(QWidget):
+    """Hip, knee and lower back as moment tiles at the moment shown, A filled and B dashed."""
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self.session, self.theme = session, theme
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setMinimumHeight(330)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName("Demand at this moment")
+        self.setToolTip("Each tile is as wide as the lever arm and as tall as the force: its area "
+                        "is the moment in the side view.")  # fmt: skip
+        session.changed.connect(self._refresh)
+        session.moment_changed.connect(self._refresh)
+
+    def sizeHint(self) -> QSize:
+        return QSize(330, 360)
+
+    def _refresh(self) -> None:
+        self.setAccessibleDescription(self.spoken())
+        self.update()
+
+    def spoken(self) -> str:
+        """The board in words, for screen readers."""
+        words = []
+        for joint in ROWS:
+            for letter, result in zip("AB", self.session.results, strict=True):
+                product = product_at(result, joint, self.session.moment)
+                value = f"{product.moment_Nm:.0f} newton metres" if product else "not possible"
+                words.append(f"{joint.split('_')[0]} {letter} {value}")
+        return "; ".join(words)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(self.theme.panel))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        results, frame = self.session.results, self.session.moment
+        pairs = {
+            joint: (product_at(results[0], joint, frame), product_at(results[1], joint, frame))
+            for joint in ROWS
+        }
+        shown = [p for pair in pairs.values() for p in pair if p is not None]
+        height = self.height() / len(ROWS)
+        scale = Scale.fit(shown, self.width() - 132.0, height - 80.0)
+        for row, joint in enumerate(ROWS):
+            area = QRectF(0, row * height, self.width(), height - 4)
+            if row:
+                painter.setPen(QColor(self.theme.line))
+                painter.drawLine(area.topLeft(), area.topRight())
+            paint_tile_row(painter, self.theme, area.adjusted(0, 6, 0, 0), joint, scale,
+                           pairs[joint], self.session.editing)  # fmt: skip
+
+
+class Words(QWidget):
+    """Wrapped text in a place of fixed height: new words never make the window lay itself out."""
+
+    def __init__(self, name: str, theme: Theme, pixels: int, lines: int, *, faint: bool) -> None:
+        super().__init__()
+        self.theme, self._faint, self._face = theme, faint, font(pixels)
+        self._text = ""
+        self.setAccessibleName(name)
+        self.setFixedHeight(int(QFontMetricsF(self._face).lineSpacing() * lines) + 2)
+
+    def text(self) -> str:
+        """The words shown."""
+        return self._text
+
+    def setText(self, text: str) -> None:
+        """Show other words."""
+        if text != self._text:
+            self._text = text
+            self.setAccessibleDescription(text)
+            self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setFont(self._face)
+        painter.setPen(QColor(self.theme.faint if self._faint else self.theme.ink))
+        flags = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
+        painter.drawText(QRectF(self.rect()), flags, self._text)
+
+
+class DemandPanel(QFrame):
+    """The right-hand column."""
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.session = session
+        self.board = TileBoard(session, theme)
+        self.said = Words("What the comparison says", theme, 13, 5, faint=False)
+        self.back = Words("Forces on the lowest disc", theme, 12, 4, faint=True)
+        caution = QLabel(CAUTION, wordWrap=True, objectName="faint")
+        caution.setFont(font(12))
+        heading = QLabel("Demand at this moment")
+        heading.setFont(font(15, bold=True))
+        note = QLabel("side view · lever arm wide, force tall: area = moment",
+                      objectName="faint", wordWrap=True)  # fmt: skip
+        note.setFont(font(12))
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(14, 10, 14, 10)
+        layout.setSpacing(6)
+        for widget in (heading, note):
+            layout.addWidget(widget)
+        layout.addWidget(self.board, 1)
+        layout.addWidget(self.said)
+        layout.addLayout(self._actions())
+        for widget in (self.back, caution):
+            layout.addWidget(widget)
+        session.changed.connect(self.refresh)
+        session.moment_changed.connect(self.refresh)
+        self.refresh()
+
+    def _actions(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        self.legs = QPushButton("Same legs and load in B")
+        self.legs.setToolTip("Give B the stance, shin, depth, pressure point and load of A, so "
+                             "that only the load's place differs.")  # fmt: skip
+        self.legs.clicked.connect(self.session.same_legs)
+        self.match = QToolButton(text="Match B's load ▾")
+        self.match.setToolTip("Set B's load by the same load or by equal demand at a joint.")
+        self.match.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(self.match)
+        for label, match in (("Same load as A", "same-load"), ("Equal peak at the hip", "equal:hip"),
+                             ("Equal peak at the knee", "equal:knee"),
+                             ("Equal peak at the lower back", "equal:lower-back")):  # fmt: skip
+            menu.addAction(label, lambda m=match: self.session.match_load(m))
+        self.match.setMenu(menu)
+        for button in (self.legs, self.match):
+            button.setFont(font(12))
+            row.addWidget(button)
+        return row
+
+    def refresh(self) -> None:
+        """Rewrite the sentences."""
+        self.said.setText(comparison_sentence(self.session))
+        self.back.setText(back_sentence(self.session))
+
+    def set_theme(self, theme: Theme) -> None:
+        """Repaint in another theme."""
+        for part in (self.board, self.said, self.back):
+            part.theme = theme
+            part.update()
+
+
+def comparison_sentence(session: Session) -> str:
+    """What the pair at hand says, in one or two plain sentences."""
+    first, second = session.results
+    if first.error or second.error:
+        which = "A" if first.error else "B"
+        return f"{which} can't be done as set up, so there is nothing to compare yet."
+    if theorem_applies(first, second):
+        return THEOREM
+    assert first.summary is not None and second.summary is not None
+    parts = []
+    for joint, name in (("hip_right", "hip"), ("knee_right", "knee"), ("lumbosacral", "lower back")):
+        one, two = first.summary[joint].peak_Nm, second.summary[joint].peak_Nm
+        if abs(one) < 10.0:
+            continue
+        change = 100.0 * (two - one) / abs(one)
+        if abs(change) < 2.0:
+            parts.append(f"about the same at the {name}")
+        else:
+            parts.append(f"{abs(change):.0f} % {'more' if change > 0 else 'less'} at the {name}")
+    return "Peak over the rep, B against A: " + ", ".join(parts) + "."
+
+
+def back_sentence(session: Session) -> str:
+    """Compression and shear of both set-ups, with the occupational line and what it is not."""
+    parts = []
+    for slot, result in enumerate(session.results):
+        if result.disc is not None and not result.error:
+            frame = session.moment
+            press = float(result.disc["compression_N"][frame]) / 1000.0
+            shear = float(result.disc["shear_N"][frame]) / 1000.0
+            parts.append(f"{'AB'[slot]} {press:.1f} kN pressing, {shear:.1f} kN shear")
+    if not parts:
+        return ""
+    return (
+        "L5/S1 disc: " + "; ".join(parts) + ". NIOSH's action limit for work is 3.4 kN; trained "
+        "lifters exceed it and it is no pass mark."
+    )
+
+
+def slot_bar(session: Session) -> QWidget:
+    """Two plates naming A and B; pressing one makes it the one that is edited."""
+    bar = QWidget()
+    row = QHBoxLayout(bar)
+    row.setContentsMargins(0, 0, 0, 0)
+    buttons = [QPushButton(checkable=True), QPushButton(checkable=True)]
+    swap = QPushButton("Swap")
+    swap.setFont(font(12))
+    swap.setToolTip("Exchange A and B.")
+    swap.clicked.connect(session.swap)
+
+    def refresh() -> None:
+        for slot, button in enumerate(buttons):
+            button.setText(slot_title(session, slot))
+            button.setChecked(slot == session.editing)
+
+    def edit(slot: int) -> None:
+        session.edit_slot(slot)
+        refresh()
+
+    for slot, button in enumerate(buttons):
+        button.setFont(font(13, bold=True))
+        button.setToolTip(f"Edit {'AB'[slot]} (Alt+{slot + 1}).")
+        button.setShortcut(f"Alt+{slot + 1}")
+        button.clicked.connect(lambda _=False, s=slot: edit(s))
+        button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        row.addWidget(button, 1)
+    row.addWidget(swap, 0, Qt.AlignmentFlag.AlignRight)
+    session.changed.connect(refresh)
+    refresh()
+    return bar

@@ -1,0 +1,283 @@
+"""The figure under its load, with handles to drag: knee, hip, shoulder."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from zesty_lever.ui.painters.figure import DISC_RADIUS_M, paint_figure, paint_floor, paint_ghost
+from zesty_lever.ui.painters.levers import (
+    Chips,
+    lever_marks,
+    paint_angles,
+    paint_gravity_line,
+    paint_joint_dot,
+    paint_lever,
+)
+from zesty_lever.ui.painters.view import View
+from zesty_lever.ui.session import SLOT_NAMES, Session
+from zesty_lever.ui.theme import Theme, font
+from zesty_lever.vectors import Array
+
+HANDLE_PX = 38
+
+
+@dataclass(frozen=True)
+class HandleKind:
+    """What a handle moves: its joint, the angle it sets and the joint that angle turns about."""
+
+    joint: str
+    key: str
+    pivot: str
+    name: str
+    gym: str
+
+
+HANDLES = (
+    HandleKind("knee_right", "shin_deg", "ankle_right", "Knee", "shin angle, knee travel"),
+    HandleKind("hip_mid", "thigh_deg", "knee_right", "Hip", "thigh angle, depth"),
+    HandleKind("shoulder_mid", "trunk_deg", "hip_mid", "Shoulder", "trunk angle, forward lean"),
+)
+
+
+def dragged_angle_deg(kind: HandleKind, pivot: Array, x: float, y: float) -> float:
+    """The angle (deg) that a handle dragged to (x, y) m asks for."""
+    dx, dy = x - float(pivot[0]), y - float(pivot[1])
+    if kind.key == "thigh_deg":
+        return float(np.degrees(np.arctan2(dy, -dx)))
+    return float(np.degrees(np.arctan2(dx, dy)))
+
+
+class Handle(QWidget):
+    """A grip over one joint: mouse drags it, arrows move its angle by 1 degree, Shift by 5."""
+
+    grabbed = Signal()
+    moved = Signal(QPointF)
+    dropped = Signal()
+    nudged = Signal(float)
+    escaped = Signal()
+
+    def __init__(self, kind: HandleKind, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.kind = kind
+        self.resize(HANDLE_PX, HANDLE_PX)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.OpenHandCursor)
+        self.setAccessibleName(f"{kind.name} handle")
+        self.setAccessibleDescription(f"Sets the {kind.gym}. Arrow keys 1 degree, with Shift 5.")
+        self.setToolTip(f"{kind.name}: drag to set the {kind.gym}. Arrows 1°, Shift 5°.")
+        self._dragging = False
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._dragging = True
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+            self.grabbed.emit()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._dragging:
+            self.moved.emit(QPointF(self.mapToParent(event.position().toPoint())))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._dragging:
+            self._dragging = False
+            self.setCursor(Qt.CursorShape.OpenHandCursor)
+            self.dropped.emit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        ways = {Qt.Key.Key_Right: 1.0, Qt.Key.Key_Up: 1.0, Qt.Key.Key_Left: -1.0,
+                Qt.Key.Key_Down: -1.0}  # fmt: skip
+        way = ways.get(Qt.Key(event.key()))
+        if way is not None:
+            coarse = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+            self.nudged.emit(way * (5.0 if coarse else 1.0))
+        elif event.key() == Qt.Key.Key_Escape and self._dragging:
+            self._dragging = False
+            self.escaped.emit()
+        else:
+            super().keyPressEvent(event)
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        ink = self.palette().windowText().color()
+        pen = QPen(ink, 2.4 if self.hasFocus() else 1.0)
+        if not self.hasFocus():
+            pen.setDashPattern([2, 3])
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(QRectF(3, 3, HANDLE_PX - 6, HANDLE_PX - 6))
+
+
+class FigureView(QWidget):
+    """Side view of both set-ups: the edited one solid, the other as a dashed outline."""
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self.session, self.theme = session, theme
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.message = ""
+        self._held_view: View | None = None
+        self.setMinimumSize(420, 330)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName("Figure from the side with its levers")
+        self.handles = [Handle(kind, self) for kind in HANDLES]
+        for handle in self.handles:
+            self._connect(handle)
+        session.changed.connect(self._refresh)
+        session.moment_changed.connect(self._refresh)
+        session.refused.connect(self._show_message)
+
+    def sizeHint(self) -> QSize:
+        return QSize(640, 560)
+
+    def _connect(self, handle: Handle) -> None:
+        kind = handle.kind
+        handle.grabbed.connect(self._grab)
+        handle.moved.connect(lambda p: self._drag(kind, p))
+        handle.dropped.connect(lambda: self._let_go(f"Drag {kind.name.lower()}"))
+        handle.escaped.connect(lambda: self._let_go(None))
+        handle.nudged.connect(lambda step: self._nudge(kind, step))
+
+    @property
+    def view(self) -> View:
+        """World to screen, the same for both set-ups; it stands still while a handle is held."""
+        if self._held_view is not None:
+            return self._held_view
+        tops = [0.5 * self.session.bench.athlete.height_m]
+        for result in self.session.results:
+            if result.pose is not None:
+                frame = min(self.session.moment, result.frames - 1)
+                tops.append(float(result.pose.points["head_top"][1, frame]))
+                loads = result.pose.load_points[1, :, frame]
+                tops += [height + DISC_RADIUS_M for height in loads.tolist()]
+        area = QRectF(self.rect()).adjusted(0, 74, 0, -6)
+        return View.fit(area, max(tops) + 0.09, self.session.bench.athlete.height_m)
+
+    @property
+    def frame(self) -> int:
+        """The frame shown: the session's moment, or the last one that can be drawn."""
+        return min(self.session.moment, max(self.session.result.frames - 1, 0))
+
+    def _grab(self) -> None:
+        self.session.begin_drag()
+        self._held_view = self.view
+
+    def _let_go(self, label: str | None) -> None:
+        self._held_view = None
+        if label is None:
+            self.session.cancel_drag()
+        else:
+            self.session.finish_drag(label)
+        self._refresh()
+
+    def _drag(self, kind: HandleKind, point: QPointF) -> None:
+        pose = self.session.result.pose
+        if pose is None:
+            return
+        self.message = ""
+        x, y = self.view.world(point)
+        pivot = pose.points[kind.pivot][:, self.frame]
+        self.session.drag_to(kind.key, dragged_angle_deg(kind, pivot, x, y))
+
+    def _nudge(self, kind: HandleKind, step: float) -> None:
+        bottom = self.session.result.bottom_deg
+        self.session.set_moment(self.session.result.timeline.bottom)
+        if bottom is not None:
+            self.message = ""
+            self.session.set_setting(kind.key, round(bottom[kind.key], 2) + step)
+
+    def _show_message(self, text: str) -> None:
+        self.message = text
+        self.update()
+
+    def _refresh(self) -> None:
+        self._place_handles()
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._place_handles()
+
+    def _place_handles(self) -> None:
+        pose = self.session.result.pose
+        for handle in self.handles:
+            handle.setVisible(pose is not None)
+            if pose is not None:
+                at = self.view.point(pose.points[handle.kind.joint][:, self.frame])
+                handle.move(at.toPoint() - QPoint(HANDLE_PX // 2, HANDLE_PX // 2))
+
+    def set_theme(self, theme: Theme) -> None:
+        """Repaint in another theme."""
+        self.theme = theme
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(self.theme.paper))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        view, theme, session = self.view, self.theme, self.session
+        paint_floor(painter, view, theme, self.width())
+        other = session.results[1 - session.editing]
+        if other.pose is not None:
+            shown = min(session.moment, other.frames - 1)
+            paint_ghost(painter, view, other, shown, QColor(theme.faint))
+        result, frame = session.result, self.frame
+        if result.pose is not None and result.error:
+            paint_ghost(painter, view, result, frame, QColor(theme.warn))
+        elif result.pose is not None:
+            paint_figure(painter, view, theme, result, frame)
+            self._paint_marks(painter, view)
+        self._paint_words(painter)
+
+    def _paint_marks(self, painter: QPainter, view: View) -> None:
+        theme, result, frame = self.theme, self.session.result, self.frame
+        paint_gravity_line(painter, view, theme, result, frame)
+        marks = lever_marks(result, frame, view)
+        for mark in marks:
+            paint_lever(painter, theme, mark)
+        for mark in marks:
+            paint_joint_dot(painter, theme, mark.joint, mark.start)
+        area = QRectF(self.rect()).adjusted(0, 74, 0, -22)
+        chips = Chips(painter, theme, area)
+        for mark in marks:
+            right = mark.joint.startswith(("knee", "ankle"))
+            chips.put(mark.text, mark.start, right=right, colour=theme.joint(mark.joint), margin=True)
+        paint_angles(painter, view, theme, result, frame, self.session.free, chips)
+
+    def _paint_words(self, painter: QPainter) -> None:
+        """What is shown, and, where a pose is impossible, why."""
+        theme, session = self.theme, self.session
+        result = session.result
+        painter.setFont(font(12))
+        painter.setPen(QColor(theme.faint))
+        other = SLOT_NAMES[1 - session.editing]
+        phase = {"down": "on the way down", "up": "on the way up", "pause-top": "pause at the top",
+                 "pause-bottom": "pause at the bottom"}[result.timeline.phase[session.moment]]
+        progress = result.timeline.progress[session.moment]
+        if progress > 0.999:
+            phase = "at the bottom"
+        elif progress < 0.001:
+            phase = "standing at the top"
+        line = f"{SLOT_NAMES[session.editing]} drawn solid, {other} dashed · {phase} · side view, each leg"
+        painter.drawText(QRectF(12, 6, self.width() - 24, 20), Qt.AlignmentFlag.AlignLeft, line)
+        text = result.error.text if result.error else self.message
+        if not text:
+            return
+        head = "This pose can't be done. " if result.error else ""
+        box = QRectF(12, 28, self.width() - 24, 46)
+        painter.setPen(QPen(QColor(theme.warn), 1.6))
+        painter.setBrush(QColor(theme.panel))
+        painter.drawRoundedRect(box, 4, 4)
+        painter.setFont(font(12, bold=True))
+        painter.setPen(QColor(theme.warn))
+        flags = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
+        painter.drawText(box.adjusted(10, 2, -10, -2), flags, head + text)

@@ -1,0 +1,143 @@
+"""Cautions, the help sheet and About."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QDialog,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from zesty_lever import __version__
+from zesty_lever.ui.theme import font
+
+CAUTIONS = (
+    "The numbers are estimates for comparing variations. They are not a diagnosis and no safety "
+    "limit.",
+    "Stop at pain. Pain, injury, numbness or recent surgery goes to a licensed clinician; their "
+    "advice and local rules come first.",
+    "Use racks, safety bars, collars and a spotter.",
+    "Breath-holding raises blood pressure: not for people told to avoid it.",
+    "Beginners, adolescents, pregnant athletes and people back from injury start light, under "
+    "supervision.",
+    "A smaller moment at one joint is usually a larger one elsewhere.",
+)
+KEYS = (
+    ("Tab, Shift+Tab", "to the next or previous lever; knee, hip and shoulder handles included"),
+    ("Arrows on a handle", "1 degree; with Shift 5 degrees"),
+    ("Left, Right on the rep strip", "one frame; with Shift five; Home top, End bottom"),
+    ("Up, Down in a number", "one step"),
+    ("Alt+1, Alt+2", "edit set-up A, set-up B"),
+    ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
+    ("Ctrl+N", "new athlete"),
+    ("Ctrl+D", "light or dark"),
+    ("F1", "this sheet"),
+    ("Esc while dragging", "give the drag up"),
+)
+TERMS = (
+    ("Net joint moment (the load on a joint)", "force times lever arm, carried by the muscles "
+     "around the joint; extensor positive, N·m"),
+    ("Lever arm", "distance from the joint to the line of the force, at right angles to it"),
+    ("Solved by balance", "the angle that keeps the load over the chosen point of the foot"),
+    ("L5/S1", "the lowest joint of the lower back"),
+    ("Side view", "levers and tiles count what is seen from the side; the curves turn about the "
+     "joint's own axis"),
+)  # fmt: skip
+
+
+def _lines(pairs: tuple[tuple[str, str], ...]) -> QLabel:
+    rows = "".join(
+        f"<tr><td style='padding:3px 18px 3px 0'><b>{a}</b></td><td style='padding:3px 0'>{b}</td></tr>"
+        for a, b in pairs
+    )
+    label = QLabel(f"<table>{rows}</table>", wordWrap=True)
+    label.setFont(font(13))
+    return label
+
+
+def _sheet(parent: QWidget, title: str, parts: list[QLabel]) -> QDialog:
+    """A window of text that does not block the one behind it."""
+    sheet = QDialog(parent)
+    sheet.setWindowTitle(title)
+    sheet.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    layout = QVBoxLayout(sheet)
+    layout.setContentsMargins(24, 20, 24, 16)
+    layout.setSpacing(12)
+    for part in parts:
+        layout.addWidget(part)
+    close = QPushButton("Close")
+    close.clicked.connect(sheet.close)
+    layout.addWidget(close, 0, Qt.AlignmentFlag.AlignRight)
+    sheet.setMinimumWidth(640)
+    return sheet
+
+
+def _heading(text: str) -> QLabel:
+    label = QLabel(text)
+    label.setFont(font(16, bold=True))
+    return label
+
+
+def cautions_label() -> QLabel:
+    """The cautions as one block of text."""
+    label = QLabel("<ul style='margin-left:-22px'>" + "".join(f"<li>{c}</li>" for c in CAUTIONS)
+                   + "</ul>", wordWrap=True)  # fmt: skip
+    label.setFont(font(13))
+    return label
+
+
+def help_sheet(parent: QWidget) -> QDialog:
+    """All keys and terms on one sheet."""
+    return _sheet(parent, "Keys and terms", [
+        _heading("Keys"), _lines(KEYS), _heading("Terms"), _lines(TERMS),
+    ])  # fmt: skip
+
+
+def about_sheet(parent: QWidget) -> QDialog:
+    """What this is, its licence, sources and cautions."""
+    text = QLabel(
+        f"Zesty Lever {__version__}. Estimates hip, knee and lower-back moments from the set-up of "
+        "an exercise, for strength coaches. MIT licence; the B612 typeface is under the SIL Open "
+        "Font License. Segment data: de Leva 1996; lengths: Drillis and Contini 1966; joint axes: "
+        "Wu et al. 2002, Grood and Suntay 1983. All assumptions are in docs/model.md.",
+        wordWrap=True,
+    )
+    text.setFont(font(13))
+    return _sheet(parent, "About Zesty Lever", [
+        _heading("About"), text, _heading("Cautions"), cautions_label(),
+    ])  # fmt: skip
+
+
+class FirstRunNotice(QFrame):
+    """The cautions, shown over the bench until they are put away once."""
+
+    def __init__(self, parent: QWidget, put_away: Callable[[], None]) -> None:
+        super().__init__(parent, objectName="notice")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(20, 14, 20, 14)
+        layout.addWidget(_heading("Before you use these numbers"))
+        layout.addWidget(cautions_label())
+        row = QHBoxLayout()
+        row.addStretch(1)
+        self.button = QPushButton("Understood")
+        self.button.setFont(font(13, bold=True))
+        self.button.clicked.connect(put_away)
+        self.button.clicked.connect(self.hide)
+        row.addWidget(self.button)
+        layout.addLayout(row)
+        self.setAccessibleName("Cautions")
+
+    def settle(self) -> None:
+        """Take a place in the middle of the parent."""
+        parent = self.parentWidget()
+        width = min(620, parent.width() - 40)
+        self.setFixedWidth(width)
+        self.adjustSize()
+        self.move((parent.width() - width) // 2, (parent.height() - self.height()) // 2)

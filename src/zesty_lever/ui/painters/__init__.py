@@ -1,0 +1,1 @@
+"""Arrays to QPainter: no physics here."""

@@ -1,0 +1,218 @@
+"""Draws line of force, levers and angles on the figure.
+
+A lever runs from the joint to the line of the resultant on the cut-off part. `lever_ends` is what
+is painted, so a test can hold it against the result.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
+
+from zesty_lever.analysis import Result
+from zesty_lever.motion.pose import JOINTS
+from zesty_lever.ui.painters.view import View
+from zesty_lever.ui.theme import Theme, font
+
+SHOWN = ("lumbosacral", "hip_right", "knee_right", "ankle_right")
+NAMES = {"lumbosacral": "lower back", "hip_right": "hip", "knee_right": "knee",
+         "ankle_right": "ankle"}  # fmt: skip
+CHIP_HEIGHT = 24.0
+
+
+@dataclass(frozen=True)
+class LeverMark:
+    """One lever as painted: screen ends, and the numbers written beside it."""
+
+    joint: str
+    start: QPointF
+    end: QPointF
+    force_N: float
+    arm_m: float
+
+    @property
+    def moment_Nm(self) -> float:
+        """Side-view moment, extensor positive."""
+        return self.force_N * self.arm_m
+
+    @property
+    def text(self) -> str:
+        """The product as it is written on the figure."""
+        product = f"{self.force_N:.0f} N × {100 * self.arm_m:.1f} cm = {self.moment_Nm:.0f} N·m"
+        return minus(product)
+
+
+def minus(text: str) -> str:
+    """Numbers with a real minus sign, and no minus before zero."""
+    return re.sub(r"-(?=0(\.0)?(\D|$))", "", text).replace("-", "\N{MINUS SIGN}")
+
+
+def lever_marks(result: Result, frame: int, view: View) -> list[LeverMark]:
+    """Levers of the shown joints at one frame."""
+    pose, moments = result.pose, result.moments
+    assert pose is not None and moments is not None
+    force, arm = moments.lever_force_N(), moments.lever_arm_m()
+    offset = moments.lever_offset_m()
+    marks = []
+    for joint in SHOWN:
+        row = JOINTS.index(joint)
+        x, y = pose.points[joint][:2, frame]
+        dx, dy = offset[:, row, frame]
+        marks.append(
+            LeverMark(
+                joint, view.at(float(x), float(y)), view.at(float(x + dx), float(y + dy)),
+                float(force[row, frame]), float(arm[row, frame]),
+            )  # fmt: skip
+        )
+    return marks
+
+
+def paint_gravity_line(
+    painter: QPainter, view: View, theme: Theme, result: Result, frame: int
+) -> None:
+    """Plumb line through the mass centre of athlete and load, down to the pressure point."""
+    assert result.pose is not None and result.contacts is not None
+    centre = result.pose.system_centre()[:, frame]
+    head = float(result.pose.points["head_top"][1, frame])
+    top = view.at(float(centre[0]), max(head, float(centre[1])) + 0.03)
+    pen = QPen(QColor(theme.ink), 1.2)
+    pen.setDashPattern([7, 4])
+    painter.setPen(pen)
+    painter.drawLine(top, view.at(float(centre[0]), 0.0))
+    painter.setPen(QPen(QColor(theme.ink), 1.2))
+    painter.setBrush(QColor(theme.paper))
+    painter.drawEllipse(view.point(centre), 5, 5)
+    painter.drawLine(view.point(centre) - QPointF(5, 0), view.point(centre) + QPointF(5, 0))
+    foot = view.at(float(result.contacts.points[0, 0, frame]), 0.0)
+    painter.setBrush(QColor(theme.ink))
+    painter.drawPolygon(QPolygonF([foot, foot + QPointF(-6, 11), foot + QPointF(6, 11)]))
+    words = "line of gravity"
+    wide = QFontMetricsF(font(12)).horizontalAdvance(words)
+    label = QRectF(top.x() - wide / 2 - 5, top.y() - 18, wide + 10, 17)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(QColor(theme.paper))
+    painter.drawRect(label)
+    painter.setFont(font(12))
+    painter.setPen(QColor(theme.faint))
+    painter.drawText(label, Qt.AlignmentFlag.AlignCenter, words)
+
+
+def paint_lever(painter: QPainter, theme: Theme, mark: LeverMark) -> None:
+    """One lever: a beam with a foot at the line of force, and a short piece of that line."""
+    colour = theme.joint(mark.joint)
+    up = -1.0 if mark.joint != "lumbosacral" else 1.0
+    painter.setPen(QPen(colour, 2))
+    painter.drawLine(mark.end - QPointF(0, 13), mark.end + QPointF(0, 13))
+    tip = mark.end + QPointF(0, 20 * up)
+    painter.setBrush(colour)
+    painter.drawPolygon(QPolygonF([tip, tip + QPointF(-5, -9 * up), tip + QPointF(5, -9 * up)]))
+    painter.setPen(QPen(QColor(theme.paper), 8, c=Qt.PenCapStyle.FlatCap))
+    painter.drawLine(mark.start, mark.end)
+    painter.setPen(QPen(colour, 5, c=Qt.PenCapStyle.FlatCap))
+    painter.drawLine(mark.start, mark.end)
+
+
+def paint_joint_dot(
+    painter: QPainter, theme: Theme, joint: str, at: QPointF, size: float = 8.0
+) -> None:
+    """A joint's dot: hip round, knee square, lower back diamond, ankle triangle."""
+    painter.setPen(QPen(theme.joint(joint), 3))
+    painter.setBrush(QColor(theme.paper))
+    kind = joint.split("_")[0]
+    if kind == "hip":
+        painter.drawEllipse(at, size, size)
+    elif kind == "knee":
+        painter.drawRect(QRectF(at.x() - size, at.y() - size, 2 * size, 2 * size))
+    elif kind == "ankle":
+        points = [QPointF(0, -size), QPointF(size, size * 0.8), QPointF(-size, size * 0.8)]
+        painter.drawPolygon(QPolygonF([at + p for p in points]))
+    else:
+        points = [QPointF(0, -size * 1.2), QPointF(size * 1.2, 0), QPointF(0, size * 1.2),
+                  QPointF(-size * 1.2, 0)]  # fmt: skip
+        painter.drawPolygon(QPolygonF([at + p for p in points]))
+
+
+class Chips:
+    """Places small labels so that none covers another."""
+
+    def __init__(self, painter: QPainter, theme: Theme, area: QRectF) -> None:
+        self._painter, self._theme, self._area = painter, theme, area
+        self.taken: list[QRectF] = []
+
+    def put(
+        self, text: str, anchor: QPointF, *, right: bool, colour: QColor, tag: str = "",
+        leader: bool = True, margin: bool = False,
+    ) -> QRectF:  # fmt: skip
+        """Write ``text`` beside ``anchor`` (or in the margin of that side) with a leader line."""
+        painter, theme = self._painter, self._theme
+        bold, plain = font(13, bold=True), font(11)
+        width = QFontMetricsF(bold).horizontalAdvance(text) + 18
+        if tag:
+            width += QFontMetricsF(plain).horizontalAdvance(tag) + 8
+        if margin:
+            x = self._area.right() - width - 6 if right else self._area.left() + 6
+        else:
+            x = anchor.x() + 14 if right else anchor.x() - width - 14
+        x = min(max(x, self._area.left() + 4), self._area.right() - width - 4)
+        box = self._free_place(QRectF(x, anchor.y() - CHIP_HEIGHT / 2, width, CHIP_HEIGHT))
+        if leader:
+            edge = QPointF(box.left() if right else box.right(), box.center().y())
+            painter.setPen(QPen(colour, 1))
+            painter.drawLine(anchor, edge)
+        painter.setPen(QPen(colour, 1.2))
+        painter.setBrush(QColor(theme.panel))
+        painter.drawRoundedRect(box, 4, 4)
+        painter.setFont(bold)
+        painter.setPen(colour)
+        inside = box.adjusted(9, 0, -9, 0)
+        painter.drawText(inside, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, text)
+        if tag:
+            painter.setFont(plain)
+            painter.setPen(QColor(theme.faint))
+            painter.drawText(
+                inside, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, tag
+            )
+        return box
+
+    def _free_place(self, box: QRectF) -> QRectF:
+        """The nearest place up or down where the box touches no other."""
+        for step in range(40):
+            for way in (1, -1) if step else (1,):
+                moved = box.translated(0, way * step * 7.0)
+                inside = moved.top() >= self._area.top() and moved.bottom() <= self._area.bottom()
+                if inside and not any(moved.adjusted(-2, -2, 2, 2).intersects(t) for t in self.taken):
+                    self.taken.append(moved)
+                    return moved
+        self.taken.append(box)
+        return box
+
+
+def paint_angles(
+    painter: QPainter, view: View, theme: Theme, result: Result, frame: int, free: str,
+    chips: Chips,
+) -> None:  # fmt: skip
+    """Angle chips of trunk, thigh and shin; the solved one says so and wears a thicker edge."""
+    pose = result.pose
+    assert pose is not None
+    places = (
+        ("trunk_deg", "trunk", "hip_mid", "shoulder_mid", 0.0, 0.72, False),
+        ("thigh_deg", "thigh", "knee_right", "hip_right", 90.0, 0.55, False),
+        ("shin_deg", "shin", "ankle_right", "knee_right", 0.0, 0.45, True),
+    )
+    for key, name, lower, upper, base, share, right in places:
+        angle = base + float(np.degrees(pose.side_view_rad(lower, upper)[frame]))
+        start, end = pose.points[lower][:, frame], pose.points[upper][:, frame]
+        anchor = view.point(start + share * (end - start))
+        if key == "thigh_deg":
+            anchor += QPointF(0, 0.085 * result.case.athlete.height_m * view.scale)
+        aside = 0.07 * result.case.athlete.height_m * view.scale * (1 if right else -1)
+        if key != "thigh_deg":
+            anchor += QPointF(aside, 0)
+        solved = key == free
+        tag = "solved" if solved else ""
+        chips.put(minus(f"{name} {angle:.0f}°"), anchor, right=right, colour=QColor(theme.ink), tag=tag,
+                  leader=False)  # fmt: skip

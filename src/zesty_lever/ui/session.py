@@ -1,0 +1,280 @@
+"""The working state of the window: the only source of change signals.
+
+The session holds the bench, has it analysed and emits. Screens render what it holds and send
+intentions back. Drags preview without history; finishing one makes a single undo step.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtGui import QUndoCommand, QUndoStack
+
+from zesty_lever.analysis import Result, analyse
+from zesty_lever.case import Athlete, CaseError, parse_athlete
+from zesty_lever.compare import EQUAL_JOINTS, equal_demand_load_kg, peak
+from zesty_lever.exercises.catalogue import fill, variation
+from zesty_lever.records.bench import Bench, Setup, write_bench
+
+LEG_SETTINGS = ("stance_m", "toe_out_deg", "thigh_deg", "shin_deg", "knee_track_m",
+                "heel_lift_deg", "heel_height_m", "pressure_fraction")  # fmt: skip
+SLOT_NAMES = ("A", "B")
+AUTOSAVE_AFTER_MS = 400
+
+
+class _Step(QUndoCommand):
+    """One step of history: the bench before and after."""
+
+    def __init__(self, session: Session, label: str, before: Bench, after: Bench) -> None:
+        super().__init__(label)
+        self._session, self._before, self._after = session, before, after
+
+    def undo(self) -> None:
+        self._session.show_bench(self._before)
+
+    def redo(self) -> None:
+        self._session.show_bench(self._after)
+
+
+class Session(QObject):
+    """State, history and results of the window.
+
+    ``changed``: the bench or its results are new. ``moment_changed``: another moment of the rep is
+    shown. ``refused``: something could not be done, with the reason in words.
+    """
+
+    changed = Signal()
+    moment_changed = Signal()
+    refused = Signal(str)
+
+    def __init__(self, bench: Bench, autosave: Path | None = None) -> None:
+        super().__init__()
+        self.bench = bench
+        self.history = QUndoStack(self)
+        self.results: list[Result] = [analyse(bench.case(slot)) for slot in (0, 1)]
+        self.moment = self.results[0].timeline.bottom
+        self._drag_from: Bench | None = None
+        self._autosave = autosave
+        self._save_soon = QTimer(self, singleShot=True, interval=AUTOSAVE_AFTER_MS)
+        self._save_soon.timeout.connect(self.save)
+
+    @property
+    def editing(self) -> int:
+        """Which set-up the controls and the handles change, 0 or 1."""
+        return self.bench.editing
+
+    @property
+    def setup(self) -> Setup:
+        """The set-up being edited."""
+        return self.bench.setups[self.editing]
+
+    @property
+    def result(self) -> Result:
+        """Result of the set-up being edited."""
+        return self.results[self.editing]
+
+    def show_bench(self, bench: Bench) -> None:
+        """Make a bench the current one and analyse what differs. Emits ``changed``."""
+        before, fresh = self.bench, list(self.results)
+        for slot in (0, 1):
+            if bench.athlete != before.athlete or bench.setups[slot] != before.setups[slot]:
+                fresh[slot] = analyse(bench.case(slot))
+        self.bench, self.results = bench, fresh
+        self._save_soon.start()
+        self.changed.emit()
+
+    def commit(self, label: str, bench: Bench) -> None:
+        """Make a change that can be undone. Invalid ones are refused and nothing changes."""
+        if bench == self.bench:
+            return
+        try:
+            for slot in (0, 1):
+                fill(bench.case(slot))
+        except CaseError as error:
+            self.refused.emit(error.text)
+            self.changed.emit()
+            return
+        self.history.push(_Step(self, label, self.bench, bench))
+
+    def edit_setup(self, label: str, **changes: Any) -> None:
+        """Change fields of the set-up being edited."""
+        setup = self.setup.model_copy(update=changes)
+        self.commit(label, self.bench.with_setup(self.editing, setup))
+
+    def set_setting(self, key: str, value: float) -> None:
+        """Give one setting a value, keeping the solved angle solved."""
+        bench = self._with_value(key, value)
+        if bench is not None:
+            self.commit(f"Set {key}", bench)
+
+    def _with_value(self, key: str, value: float) -> Bench | None:
+        """Bench with one setting changed.
+
+        When ``key`` is the angle that balance solves, another angle is found that brings it
+        there: the shin for the trunk, the trunk for the others.
+        """
+        free = self.free
+        settings = dict(self.setup.settings)
+        if key != free:
+            settings[key] = value
+            return self._with_settings(settings)
+        partner = "shin_deg" if free == "trunk_deg" else "trunk_deg"
+        found = self._partner_value(key, value, partner)
+        if found is None:
+            name = variation(self.setup.variation).settings[partner].name.lower()
+            self.refused.emit(f"No {name} angle balances that; the {free[:-4]} stays solved")
+            return None
+        settings[partner] = found
+        return self._with_settings(settings)
+
+    def _with_settings(self, settings: dict[str, float | None]) -> Bench:
+        setup = self.setup.model_copy(update={"settings": settings})
+        return self.bench.with_setup(self.editing, setup)
+
+    def _partner_value(self, key: str, value: float, partner: str) -> float | None:
+        case = fill(self.bench.case(self.editing))
+        trial = case.model_copy(
+            update={"settings": {**case.settings, key: value, partner: None}}
+        )
+        try:
+            result = analyse(trial)
+        except CaseError:
+            return None
+        if result.error or result.bottom_deg is None:
+            return None
+        return round(result.bottom_deg[partner], 3)
+
+    @property
+    def free(self) -> str:
+        """The angle that balance solves in the set-up being edited ('' when all are given)."""
+        settings = self.result.case.settings
+        return next((key for key, value in settings.items() if value is None), "")
+
+    def solve_for(self, key: str) -> None:
+        """Let balance solve another angle; the one solved so far keeps its value."""
+        if key == self.free or self.result.bottom_deg is None:
+            self.changed.emit()
+            return
+        settings = dict(self.setup.settings)
+        if self.free:
+            settings[self.free] = round(self.result.bottom_deg[self.free], 3)
+        settings[key] = None
+        self.commit(f"Solve {key[:-4]} by balance", self._with_settings(settings))
+
+    def begin_drag(self) -> None:
+        """Start a drag: moves preview until `finish_drag`."""
+        self._drag_from = self.bench
+        self.set_moment(self.result.timeline.bottom)
+
+    def drag_to(self, key: str, value: float) -> None:
+        """Preview a dragged value, held to the setting's own range."""
+        setting = variation(self.setup.variation).settings[key]
+        bench = self._with_value(key, min(max(value, setting.low), setting.high))
+        if bench is not None and bench != self.bench:
+            self.show_bench(bench)
+
+    def finish_drag(self, label: str) -> None:
+        """End a drag: one undo step from where it began."""
+        start, self._drag_from = self._drag_from, None
+        if start is not None and start != self.bench:
+            self.history.push(_Step(self, label, start, self.bench))
+
+    def cancel_drag(self) -> None:
+        """Give up a drag: back to where it began."""
+        start, self._drag_from = self._drag_from, None
+        if start is not None:
+            self.show_bench(start)
+
+    def set_moment(self, frame: int) -> None:
+        """Show another moment of the rep."""
+        last = len(self.result.timeline.time_s) - 1
+        frame = min(max(frame, 0), last)
+        if frame != self.moment:
+            self.moment = frame
+            self.moment_changed.emit()
+
+    def edit_slot(self, slot: int) -> None:
+        """Choose which set-up is edited."""
+        if slot != self.editing:
+            self.commit(f"Edit {SLOT_NAMES[slot]}", self.bench.model_copy(update={"editing": slot}))
+
+    def set_variation(self, name: str) -> None:
+        """Change the variation being edited; its settings start at their defaults."""
+        if name != self.setup.variation:
+            self.edit_setup(
+                f"Change to {variation(name).name}", variation=name, settings={}, load_kg=None
+            )
+
+    def set_athlete(self, label: str, **changes: Any) -> None:
+        """Change the athlete's data; out-of-range values are refused with the range."""
+        data = self.bench.athlete.model_dump(exclude_none=True) | changes
+        self._try(lambda: self.commit(label, self.bench.with_athlete(parse_athlete(data))))
+
+    def switch_athlete(self, index: int) -> None:
+        """Put another athlete on the bench."""
+        bench = self.bench.model_copy(update={"current": index})
+        self.commit(f"Switch to {bench.athlete.name}", bench)
+
+    def add_athlete(self) -> None:
+        """Add an athlete of average build and put them on the bench."""
+        names = {a.name for a in self.bench.athletes}
+        number = next(n for n in range(1, 1000) if f"Athlete {n}" not in names)
+        athlete = Athlete(name=f"Athlete {number}", height_m=1.75, mass_kg=75.0, sex="male")
+        athletes = (*self.bench.athletes, athlete)
+        bench = self.bench.model_copy(update={"athletes": athletes, "current": len(athletes) - 1})
+        self.commit("New athlete", bench)
+
+    def same_legs(self) -> None:
+        """Give B the legs, pressure point and load of A, so that only the load's place differs."""
+        first = fill(self.bench.case(0))
+        other = variation(self.bench.setups[1].variation)
+        shared = {k: first.settings[k] for k in LEG_SETTINGS if first.settings[k] is not None}
+        for key, value in (self.results[0].bottom_deg or {}).items():
+            if key in LEG_SETTINGS:
+                shared[key] = round(value, 3)
+        low, high = other.load_range_kg()
+        load = min(max(first.load_kg or 0.0, low), high)
+        setup = self.bench.setups[1].model_copy(update={"settings": shared, "load_kg": load})
+        self.commit("Same legs and load", self.bench.with_setup(1, setup))
+
+    def swap(self) -> None:
+        """Exchange A and B."""
+        first, second = self.bench.setups
+        self.commit("Swap A and B", self.bench.model_copy(update={"setups": (second, first)}))
+
+    def match_load(self, match: str) -> None:
+        """Set B's load by ``same-load`` or ``equal:...`` against A."""
+
+        def matched() -> None:
+            case = fill(self.bench.case(1))
+            if match == "same-load":
+                load = self.results[0].case.load_kg or 0.0
+            else:
+                if self.results[0].error:
+                    raise self.results[0].error
+                joints = EQUAL_JOINTS[match]
+                load = equal_demand_load_kg(case, joints, peak(self.results[0], joints))
+            setup = self.bench.setups[1].model_copy(update={"load_kg": round(load, 1)})
+            self.commit("Match B's load", self.bench.with_setup(1, setup))
+
+        self._try(matched)
+
+    def _try(self, action: Callable[[], None]) -> None:
+        try:
+            action()
+        except CaseError as error:
+            self.refused.emit(error.text)
+            self.changed.emit()
+
+    def save(self) -> None:
+        """Write the autosave file now."""
+        self._save_soon.stop()
+        if self._autosave is not None:
+            try:
+                self._autosave.parent.mkdir(parents=True, exist_ok=True)
+                write_bench(self.bench, self._autosave)
+            except OSError as error:
+                self.refused.emit(f"Could not save to {self._autosave}: {error.strerror}")

@@ -1,0 +1,296 @@
+"""The left-hand column: the athlete's build and the levers of the set-up being edited."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtWidgets import (
+    QComboBox,
+    QDoubleSpinBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from zesty_lever.body import estimated_length_m
+from zesty_lever.case import SCHOOLS
+from zesty_lever.exercises.catalogue import Setting, catalogue, variation
+from zesty_lever.ui.session import SLOT_NAMES, Session
+from zesty_lever.ui.theme import font
+
+SHOWN_UNITS = {"m": ("cm", 100.0, 1), "deg": ("°", 1.0, 1), "kg": ("kg", 1.0, 1),
+               "": ("%", 100.0, 0)}  # fmt: skip
+LABEL_WIDTH = 92
+SCHOOL_NAMES = {"hips-first": "Hips first", "even": "Even", "knees-travel": "Knees travel"}
+SCHOOL_HELP = (
+    "The school changes default techniques, never the mechanics. Hips first: sit back, shins near "
+    "upright. Even: hips and knees together. Knees travel: knees free to go forward."
+)
+
+
+class NumberRow(QWidget):
+    """One lever as a row: its name, a number with its unit, and for angles a balance switch."""
+
+    def __init__(
+        self, setting: Setting, changed: Callable[[float], None],
+        solve: Callable[[], None] | None = None,
+    ) -> None:  # fmt: skip
+        super().__init__()
+        self.setting = setting
+        unit, self._factor, decimals = SHOWN_UNITS[setting.unit]
+        label = QLabel(setting.name)
+        label.setFont(font(13))
+        label.setFixedWidth(LABEL_WIDTH)
+        self.spin = QDoubleSpinBox(keyboardTracking=False, decimals=decimals)
+        self.spin.setFont(font(13, bold=True))
+        self.spin.setMinimumWidth(60)
+        self.spin.setSuffix(f" {unit}")
+        self.spin.setRange(setting.low * self._factor, setting.high * self._factor)
+        self.spin.setSingleStep(setting.step * self._factor)
+        self.spin.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.spin.setAccessibleName(f"{setting.name}, {setting.gym}")
+        low, high = setting.low * self._factor, setting.high * self._factor
+        tip = f"{setting.name} ({setting.gym}): {setting.help} {low:g} to {high:g} {unit}."
+        for widget in (label, self.spin):
+            widget.setToolTip(tip)
+        self.spin.valueChanged.connect(lambda v: changed(v / self._factor))
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(label)
+        row.addWidget(self.spin, 1)
+        self.switch: QToolButton | None = None
+        if solve is not None:
+            self.switch = QToolButton(text="solve", checkable=True)
+            self.switch.setFont(font(11))
+            self.switch.setAccessibleName(f"Let balance solve the {setting.name.lower()} angle")
+            self.switch.setToolTip(f"Let balance solve the {setting.name.lower()} angle.")
+            self.switch.clicked.connect(solve)
+            row.addWidget(self.switch)
+
+    def show_value(self, value: float, *, solved: bool = False) -> None:
+        """Show a value without emitting."""
+        with QSignalBlocker(self.spin):
+            self.spin.setValue(value * self._factor)
+        if self.switch is not None:
+            self.spin.setReadOnly(solved)
+            self.switch.setChecked(solved)
+            self.switch.setText("solved" if solved else "solve")
+
+
+ATHLETE_ROWS = (
+    Setting("height_m", "Height", "stature", "m", 1.2, 2.3, 0.01, "Standing height, no shoes."),
+    Setting("mass_kg", "Body mass", "bodyweight", "kg", 30, 250, 1, "Body mass."),
+)
+
+
+class SetupPanel(QScrollArea):
+    """All that can be typed: the same levers that the figure's handles drag."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(widgetResizable=True)
+        self.session = session
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFixedWidth(300)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
+        body = QWidget(objectName="setupBody")
+        self.setWidget(body)
+        self._layout = QVBoxLayout(body)
+        self._layout.setContentsMargins(14, 10, 10, 10)
+        self._layout.setSpacing(5)
+        self._build_athlete()
+        self._build_setup()
+        self.rows: dict[str, NumberRow] = {}
+        self._rows_for = ""
+        self._rows_box = QVBoxLayout()
+        self._rows_box.setSpacing(5)
+        self._layout.addLayout(self._rows_box)
+        self.reset = QPushButton("Back to the default technique")
+        self.reset.setFont(font(12))
+        self.reset.setToolTip("Forget this set-up's own values; stance, angles and load return to "
+                              "the school's defaults.")  # fmt: skip
+        self.reset.clicked.connect(
+            lambda: session.edit_setup("Default technique", settings={}, load_kg=None)
+        )
+        self._layout.addWidget(self.reset)
+        self._layout.addStretch(1)
+        session.changed.connect(self.refresh)
+        self.refresh()
+
+    def _heading(self, text: str) -> QLabel:
+        label = QLabel(text)
+        label.setFont(font(15, bold=True))
+        self._layout.addWidget(label)
+        return label
+
+    def _build_athlete(self) -> None:
+        session = self.session
+        self._heading("Athlete")
+        picks = QHBoxLayout()
+        self.athletes = QComboBox(editable=True)
+        self.athletes.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+        self.athletes.setMinimumWidth(80)
+        self.athletes.setFont(font(13))
+        self.athletes.setAccessibleName("Athlete on the bench")
+        self.athletes.setToolTip("Who stands on the bench. Type to change the name.")
+        typed = self.athletes.lineEdit()
+        assert typed is not None
+        typed.setMaxLength(80)
+        typed.editingFinished.connect(self._rename)
+        self.athletes.activated.connect(session.switch_athlete)
+        self.new = QPushButton("New")
+        self.new.setFont(font(12))
+        self.new.setToolTip("Add an athlete (Ctrl+N).")
+        self.new.setShortcut("Ctrl+N")
+        self.new.clicked.connect(session.add_athlete)
+        picks.addWidget(self.athletes, 1)
+        picks.addWidget(self.new)
+        self._layout.addLayout(picks)
+        self.height_row, self.mass_row = (
+            NumberRow(s, lambda v, k=s.key, n=s.name: session.set_athlete(f"Set {n}", **{k: v}))
+            for s in ATHLETE_ROWS
+        )
+        self._layout.addWidget(self.height_row)
+        self._layout.addWidget(self.mass_row)
+        self._build_sex()
+        thigh = Setting("thigh", "Thigh length", "hip to knee", "m", 0.15, 0.8, 0.005,
+                        "Hip joint to knee joint. Estimated from height until measured.")  # fmt: skip
+        self.thigh_row = NumberRow(thigh, self._measure_thigh)
+        self.thigh_source = QToolButton(text="estimated", checkable=True)
+        self.thigh_source.setFont(font(11))
+        self.thigh_source.setToolTip("Press to go back to the estimate from height.")
+        self.thigh_source.clicked.connect(self._estimate_thigh)
+        layout = self.thigh_row.layout()
+        assert layout is not None
+        layout.addWidget(self.thigh_source)
+        self._layout.addWidget(self.thigh_row)
+        self._layout.addSpacing(6)
+
+    def _build_sex(self) -> None:
+        grid = QGridLayout()
+        label = QLabel("Sex")
+        label.setFont(font(13))
+        label.setFixedWidth(LABEL_WIDTH)
+        label.setToolTip("Selects the table of segment masses (de Leva 1996).")
+        grid.addWidget(label, 0, 0)
+        self.sexes = {}
+        for column, sex in enumerate(("female", "male"), start=1):
+            button = QPushButton(sex.capitalize(), checkable=True)
+            button.setFont(font(12))
+            button.setToolTip("Selects the table of segment masses (de Leva 1996).")
+            button.clicked.connect(lambda _=False, s=sex: self.session.set_athlete("Set sex", sex=s))
+            grid.addWidget(button, 0, column)
+            self.sexes[sex] = button
+        self._layout.addLayout(grid)
+
+    def _build_setup(self) -> None:
+        session = self.session
+        self.setup_heading = self._heading("")
+        self.variations = QComboBox()
+        self.variations.setFont(font(13))
+        self.variations.setAccessibleName("Variation: what is carried and where")
+        self.variations.setToolTip("The variation: what is carried and where.")
+        self._ids = list(catalogue())
+        for entry in catalogue().values():
+            self.variations.addItem(f"{entry.name}")
+            self.variations.setItemData(
+                self.variations.count() - 1, f"{entry.gym}; limited by {entry.limited_by}",
+                Qt.ItemDataRole.ToolTipRole,
+            )  # fmt: skip
+        self.variations.activated.connect(lambda i: session.set_variation(self._ids[i]))
+        self.schools = QComboBox()
+        self.schools.setFont(font(13))
+        self.schools.addItems([f"School: {SCHOOL_NAMES[s].lower()}" for s in SCHOOLS])
+        self.schools.setAccessibleName("School")
+        self.schools.setToolTip(SCHOOL_HELP)
+        self.schools.activated.connect(
+            lambda i: session.edit_setup("Change school", school=SCHOOLS[i])
+        )
+        load = Setting("load_kg", "Load", "on the bar, both dumbbells", "kg", 0, 500, 2.5,
+                       "Bar with discs, the bell, or both dumbbells together.")  # fmt: skip
+        self.load_row = NumberRow(load, lambda v: session.edit_setup("Set load", load_kg=v))
+        for widget in (self.variations, self.schools, self.load_row):
+            self._layout.addWidget(widget)
+
+    def _rename(self) -> None:
+        name = self.athletes.currentText().strip() or "Athlete"
+        if name != self.session.bench.athlete.name:
+            self.session.set_athlete("Rename", name=name)
+
+    def _measure_thigh(self, value: float) -> None:
+        lengths = {**self.session.bench.athlete.lengths_m, "thigh": round(value, 4)}
+        self.session.set_athlete("Set thigh length", lengths_m=lengths)
+
+    def _estimate_thigh(self) -> None:
+        lengths = {k: v for k, v in self.session.bench.athlete.lengths_m.items() if k != "thigh"}
+        self.session.set_athlete("Estimate thigh length", lengths_m=lengths)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show what the session holds."""
+        self._show_athlete()
+        session, setup = self.session, self.session.setup
+        chosen = variation(setup.variation)
+        self.setup_heading.setText(f"Set-up {SLOT_NAMES[session.editing]}")
+        with QSignalBlocker(self.variations):
+            self.variations.setCurrentIndex(self._ids.index(setup.variation))
+        with QSignalBlocker(self.schools):
+            self.schools.setCurrentIndex(SCHOOLS.index(setup.school))
+        low, high = chosen.load_range_kg()
+        with QSignalBlocker(self.load_row.spin):
+            self.load_row.spin.setRange(low, high)
+        self.load_row.setEnabled(high > low)
+        self.load_row.show_value(session.result.case.load_kg or 0.0)
+        self._make_rows(setup.variation)
+        case, bottom = session.result.case, session.result.bottom_deg or {}
+        for key, row in self.rows.items():
+            value = case.settings[key]
+            solved = value is None
+            row.show_value(float(bottom.get(key, 0.0) if solved else value or 0.0), solved=solved)
+
+    def _show_athlete(self) -> None:
+        bench = self.session.bench
+        names = [a.name or "Athlete" for a in bench.athletes]
+        with QSignalBlocker(self.athletes):
+            if names != [self.athletes.itemText(i) for i in range(self.athletes.count())]:
+                self.athletes.clear()
+                self.athletes.addItems(names)
+            self.athletes.setCurrentIndex(bench.current)
+        typed = self.athletes.lineEdit()
+        if typed is not None and not typed.hasFocus():
+            typed.setCursorPosition(0)
+        athlete = bench.athlete
+        self.height_row.show_value(athlete.height_m)
+        self.mass_row.show_value(athlete.mass_kg)
+        for sex, button in self.sexes.items():
+            button.setChecked(athlete.sex == sex)
+        measured = "thigh" in athlete.lengths_m
+        estimate = float(estimated_length_m("thigh", athlete.height_m))
+        self.thigh_row.show_value(athlete.lengths_m.get("thigh", estimate))
+        self.thigh_source.setText("measured" if measured else "estimated")
+        self.thigh_source.setChecked(measured)
+
+    def _make_rows(self, name: str) -> None:
+        """Rows for the settings of a variation, remade only when the variation changes."""
+        if self._rows_for == name:
+            return
+        for row in self.rows.values():
+            self._rows_box.removeWidget(row)
+            row.hide()
+            row.deleteLater()
+        chosen, session = variation(name), self.session
+        self.rows = {}
+        for key, setting in chosen.settings.items():
+            solve = None
+            if key in chosen.solvable:
+                solve = lambda k=key: session.solve_for(k)  # noqa: E731
+            self.rows[key] = NumberRow(
+                setting, lambda v, k=key: session.set_setting(k, round(v, 5)), solve
+            )
+            self._rows_box.addWidget(self.rows[key])
+        self._rows_for = name
