@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import os
 import sys
+
+# Start-up: looking for pydantic plug-ins costs time and this application has none.
+os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
 
 
 def main(argv: list[str] | None = None) -> int:

@@ -119,6 +119,17 @@ def analyse_many(cases: Sequence[Case]) -> list[Result | CaseError]:
     return [o for o in outcomes if o is not None]
 
 
+def balanced_angles(case: Case) -> dict[str, float] | None:
+    """Shin, thigh and trunk (deg) at the bottom of a filled case, or None where it can't be done.
+
+    Only the ends of the rep are worked out: for finding an angle while a handle is dragged.
+    """
+    rep = make_batch([case]).rep(ENDS_ONLY.progress)
+    if any(flags[0] for _, _, flags in rep.failures):
+        return None
+    return {key: float(value[0]) for key, value in rep.bottom_deg.items()}
+
+
 def _group_key(case: Case) -> tuple[Any, ...]:
     return (
         case.variation,

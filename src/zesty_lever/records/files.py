@@ -8,11 +8,13 @@ import tempfile
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import IO, Any
+from typing import IO, TYPE_CHECKING, Any
 
 from zesty_lever.analysis import analyse_many
 from zesty_lever.case import Case, CaseError, parse_case
-from zesty_lever.records.documents import ResultDocument, invalid_document, result_document
+
+if TYPE_CHECKING:
+    from zesty_lever.records.documents import ResultDocument
 
 BATCH = 256
 LONGEST_LINE_BYTES = 4_000_000
@@ -103,6 +105,9 @@ def _read_line(line: bytes, number: int) -> Case | CaseError:
 
 
 def _solve_batch(waiting: list[tuple[int, Case | CaseError]]) -> Iterator[ResultDocument]:
+    # Imported late: the window reads and writes files too, and never needs the result models.
+    from zesty_lever.records.documents import invalid_document, result_document
+
     outcomes = iter(analyse_many([case for _, case in waiting if isinstance(case, Case)]))
     for number, case in waiting:
         outcome = next(outcomes) if isinstance(case, Case) else case

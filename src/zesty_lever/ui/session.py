@@ -13,7 +13,7 @@ from typing import Any
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
-from zesty_lever.analysis import Result, analyse
+from zesty_lever.analysis import Result, analyse, balanced_angles
 from zesty_lever.case import Athlete, CaseError, parse_athlete
 from zesty_lever.compare import EQUAL_JOINTS, equal_demand_load_kg, peak
 from zesty_lever.exercises.catalogue import fill, variation
@@ -139,13 +139,8 @@ class Session(QObject):
         trial = case.model_copy(
             update={"settings": {**case.settings, key: value, partner: None}}
         )
-        try:
-            result = analyse(trial)
-        except CaseError:
-            return None
-        if result.error or result.bottom_deg is None:
-            return None
-        return round(result.bottom_deg[partner], 3)
+        angles = balanced_angles(trial)
+        return None if angles is None else round(angles[partner], 3)
 
     @property
     def free(self) -> str:

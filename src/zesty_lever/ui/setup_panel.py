@@ -75,9 +75,11 @@ class NumberRow(QWidget):
 
     def show_value(self, value: float, *, solved: bool = False) -> None:
         """Show a value without emitting."""
-        with QSignalBlocker(self.spin):
-            self.spin.setValue(value * self._factor)
-        if self.switch is not None:
+        # Only what differs is set: every set call asks the whole column to lay itself out.
+        if self.spin.value() != round(value * self._factor, self.spin.decimals()):
+            with QSignalBlocker(self.spin):
+                self.spin.setValue(value * self._factor)
+        if self.switch is not None and self.switch.isChecked() != solved:
             self.spin.setReadOnly(solved)
             self.switch.setChecked(solved)
             self.switch.setText("solved" if solved else "solve")
@@ -242,8 +244,9 @@ class SetupPanel(QScrollArea):
         with QSignalBlocker(self.schools):
             self.schools.setCurrentIndex(SCHOOLS.index(setup.school))
         low, high = chosen.load_range_kg()
-        with QSignalBlocker(self.load_row.spin):
-            self.load_row.spin.setRange(low, high)
+        if self.load_row.spin.maximum() != high:
+            with QSignalBlocker(self.load_row.spin):
+                self.load_row.spin.setRange(low, high)
         self.load_row.setEnabled(high > low)
         self.load_row.show_value(session.result.case.load_kg or 0.0)
         self._make_rows(setup.variation)

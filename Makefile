@@ -1,0 +1,47 @@
+PYTHON ?= python3
+VENV := .venv
+RUN := $(VENV)/bin/python
+STAMP := $(VENV)/.runtime-ready
+DEV_STAMP := $(VENV)/.dev-ready
+
+.PHONY: demo test test-slow setup shots bench lint clean
+
+demo: $(STAMP) ## start the application with the demo data
+	@$(RUN) -m zesty_lever --demo
+
+test: $(DEV_STAMP) ## the whole suite, with the lint and type checks
+	@$(VENV)/bin/ruff check src tests bench
+	@$(VENV)/bin/mypy
+	@$(VENV)/bin/lint-imports
+	@$(RUN) -m pytest -n auto
+
+setup: $(DEV_STAMP) ## all that development needs
+
+shots: $(STAMP) ## refresh docs/screenshots from the demo data
+	@$(RUN) bench/shots.py
+
+bench: $(DEV_STAMP) ## print speeds as ratios of this run
+	@$(RUN) bench/run.py
+
+lint: $(DEV_STAMP)
+	@$(VENV)/bin/ruff check --fix src tests bench
+	@$(VENV)/bin/mypy
+
+$(VENV)/bin/python:
+	@$(PYTHON) tools/check_system.py
+	@$(PYTHON) -m venv $(VENV)
+
+$(STAMP): $(VENV)/bin/python requirements/runtime.txt pyproject.toml
+	@echo "Installing what the application needs (once) ..."
+	@$(RUN) -m pip install -q --disable-pip-version-check --require-hashes -r requirements/runtime.txt
+	@$(RUN) tools/link_source.py
+	@$(RUN) tools/check_system.py --qt
+	@touch $@
+
+$(DEV_STAMP): $(STAMP) requirements/dev.txt
+	@echo "Installing what the tests need (once, about 400 MB) ..."
+	@$(RUN) -m pip install -q --disable-pip-version-check --require-hashes -r requirements/dev.txt
+	@touch $@
+
+clean:
+	rm -rf $(VENV) build dist src/*.egg-info

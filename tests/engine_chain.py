@@ -1,0 +1,243 @@
+"""The athlete as a Pinocchio model, built from the raw tables and from angles.
+
+Nothing here uses the product's positions: the leg is found by solving its defining equations with
+scipy, the trunk stays in its three published parts, the arms come from a rotation about the line
+to the grip. Only angles, the pressure fraction and the contact forces are taken from a result.
+"""
+
+import csv
+import tomllib
+from pathlib import Path
+
+import numpy as np
+import pinocchio as pin
+from scipy.optimize import root
+
+TABLES = Path(__file__).parents[1] / "src" / "zesty_lever" / "data"
+
+
+def table(name):
+    lines = [x for x in (TABLES / "tables" / f"{name}.csv").read_text().splitlines()
+             if not x.startswith("#")]  # fmt: skip
+    return list(csv.DictReader(lines))
+
+
+MARKS = tomllib.loads((TABLES / "tables" / "landmarks.toml").read_text())
+
+
+def raw_athlete(athlete):
+    """Lengths (m) and raw segment rows of one athlete."""
+    lengths = {r["name"]: float(r["fraction"]) * athlete.height_m
+               for r in table("lengths_drillis_contini_1966")}  # fmt: skip
+    lengths["hip_width"] = MARKS["hip_width"] * athlete.height_m
+    lengths |= athlete.lengths_m
+    rows = {r["segment"]: {k: float(v) for k, v in r.items() if k not in ("sex", "segment", "ends")}
+            for r in table("segments_de_leva_1996") if r["sex"] == athlete.sex}  # fmt: skip
+    marks = next(r for r in table("trunk_landmarks_de_leva_1996") if r["sex"] == athlete.sex)
+    paired = ("thigh", "shank", "foot", "upper_arm", "forearm", "hand")
+    total = sum(r["mass_percent"] * (2 if n in paired else 1) for n, r in rows.items())
+    mass = {n: r["mass_percent"] / total * athlete.mass_kg for n, r in rows.items()}
+    centre = {n: r["centre_percent"] / 100 for n, r in rows.items()}
+    return lengths, rows, mass, centre, {k: float(v) for k, v in marks.items() if k != "sex"}
+
+
+def leg_points(lengths, settings, shin, thigh, track, pitch):
+    """Ankle, knee, hip of the right leg (m) from the definition of the pose, by a root solver."""
+    turn, half_hips = np.radians(settings["toe_out_deg"]), 0.5 * lengths["hip_width"]
+    direction = np.array([np.cos(turn), 0.0, np.sin(turn)])
+    foot, height = lengths["foot"], lengths["ankle_height"]
+    ball = (0.73 - 0.25) * foot * direction + [0.0, 0.0, 0.5 * settings["stance_m"]]
+    lifted = pin.exp3(np.array([-np.sin(turn), 0.0, np.cos(turn)]) * -pitch)
+    ankle = ball + lifted @ (-(0.73 - 0.25) * foot * direction + [0.0, height, 0.0])
+    shank_m, thigh_m = lengths["shank"], lengths["thigh"]
+    flexion = (shin + np.pi / 2 - thigh) / np.radians(60)
+    t = np.clip(flexion, 0, 1)
+    bent = t * t * (3 - 2 * t)
+    share = shank_m / (shank_m + thigh_m)
+
+    def equations(v):
+        knee, hip = v[:3], np.array([v[3], v[4], half_hips])
+        out = half_hips - ankle[2] - np.tan(turn) * (hip[0] - ankle[0])
+        aside = track / np.cos(turn) + (1 - bent) * share * out
+        return [
+            (knee[0] - ankle[0]) - np.tan(shin) * (knee[1] - ankle[1]),
+            (knee[2] - ankle[2]) - np.tan(turn) * (knee[0] - ankle[0]) - aside,
+            (knee - ankle) @ (knee - ankle) - shank_m**2,
+            (hip - knee) @ (hip - knee) - thigh_m**2,
+            (hip[0] - knee[0]) * np.sin(thigh) + (hip[1] - knee[1]) * np.cos(thigh),
+        ]
+
+    start = ankle + shank_m * np.array([np.sin(shin), np.cos(shin), 0.0])
+    guess = [*start, start[0] - thigh_m * np.cos(thigh), start[1] + thigh_m * np.sin(thigh)]
+    found = root(equations, guess, tol=1e-14)
+    assert np.abs(found.fun).max() < 1e-11
+    return ball, ankle, found.x[:3], np.array([found.x[3], found.x[4], half_hips]), direction
+
+
+def lean(angle):
+    """Rotation that leans an upright part forward."""
+    return pin.exp3(np.array([0.0, 0.0, -angle]))
+
+
+def along(direction):
+    """A rotation that takes straight down to ``direction``."""
+    return pin.Quaternion.FromTwoVectors(np.array([0.0, -1.0, 0.0]), direction).toRotationMatrix()
+
+
+class Chain:
+    """A pelvis-rooted tree of spherical joints with one configuration."""
+
+    def __init__(self):
+        self.model = pin.Model()
+        self.model.gravity.linear = np.array([0.0, -9.80665, 0.0])
+        self.turned, self.q, self.pushes = {0: np.eye(3)}, [], []
+
+    def joint(self, parent, kind, name, place, rotation):
+        """Add a joint at ``place`` in the parent's frame whose child has a world rotation."""
+        index = self.model.addJoint(parent, kind, pin.SE3(np.eye(3), np.asarray(place, float)), name)
+        local = self.turned[parent].T @ rotation
+        self.turned[index] = rotation
+        self.q.append(pin.Quaternion(local).coeffs())
+        return index
+
+    def mass(self, joint, mass, place):
+        """Put a point mass in a joint's frame."""
+        inertia = pin.Inertia(mass, np.asarray(place, float), np.zeros((3, 3)))
+        self.model.appendBodyToJoint(joint, inertia, pin.SE3.Identity())
+
+    def push(self, joint, force, point):
+        """Apply an outside force (N, world) at a world point (m)."""
+        self.pushes.append((joint, np.asarray(force, float), np.asarray(point, float)))
+
+    def torques(self, root_place):
+        """Moments (N m, world axes) that each joint's parent exerts on its child, and the root's."""
+        data = self.model.createData()
+        q = np.concatenate([root_place, *self.q])
+        pin.forwardKinematics(self.model, data, q)
+        outside = pin.StdVec_Force()
+        for _ in range(self.model.njoints):
+            outside.append(pin.Force.Zero())
+        for joint, force, point in self.pushes:
+            world = pin.Force(force, np.cross(point, force))
+            outside[joint] += data.oMi[joint].actInv(world)
+        tau = pin.rnea(self.model, data, q, np.zeros(self.model.nv), np.zeros(self.model.nv), outside)
+        moments = {}
+        for index in range(2, self.model.njoints):
+            first = self.model.idx_vs[index]
+            moments[self.model.names[index]] = self.turned[index] @ tau[first : first + 3]
+        return moments, tau[:6]
+
+
+def build_chain(result, frame):
+    """The athlete of a result at one frame as a `Chain`; returns it with the root's place."""
+    case, pose = result.case, result.pose
+    settings, athlete = case.settings, case.athlete
+    lengths, rows, mass, centre, marks = raw_athlete(athlete)
+    progress = result.timeline.progress[frame]
+    shin = pose.side_view_rad("ankle_right", "knee_right")[frame]
+    thigh = np.pi / 2 + pose.side_view_rad("knee_right", "hip_right")[frame]
+    x = np.clip(2 * progress - 1, 0, 1)
+    shoe = np.arcsin(settings["heel_height_m"] / (0.73 * lengths["foot"]))
+    pitch = shoe + np.radians(settings["heel_lift_deg"]) * x * x * (3 - 2 * x)
+    ball, ankle, knee, hip, toward = leg_points(
+        lengths, settings, shin, thigh, progress * settings["knee_track_m"], pitch
+    )
+    chain = Chain()
+    pelvis_turn = lean(pose.pelvis_rad[frame])
+    pelvis = chain.joint(0, pin.JointModelFreeFlyer(), "root", np.zeros(3), pelvis_turn)
+    line, part = lengths["hip_to_shoulder"], marks["hips_to_shoulders_mm"]
+    lower = rows["lower_trunk"]["length_mm"]
+    chain.mass(pelvis, mass["lower_trunk"], [0, (1 - centre["lower_trunk"]) * lower / part * line, 0])
+    for side, z in (("right", 1.0), ("left", -1.0)):
+        flip = np.array([1.0, 1.0, z])
+        add_leg(chain, pelvis, side, flip, (ball, ankle, knee, hip, toward), lengths, mass, centre,
+                result, frame, pitch)  # fmt: skip
+    add_upper(chain, pelvis, result, frame, raw_athlete(athlete))
+    return chain, np.array([hip[0], hip[1], 0.0])
+
+
+def add_leg(chain, pelvis, side, flip, points, lengths, mass, centre, result, frame, pitch):
+    ball, ankle, knee, hip, toward = (p * flip for p in points)
+    thigh = chain.joint(pelvis, pin.JointModelSpherical(), f"hip_{side}",
+                        [0, 0, hip[2]], along(knee - hip))  # fmt: skip
+    chain.mass(thigh, mass["thigh"], [0, -centre["thigh"] * lengths["thigh"], 0])
+    shank = chain.joint(thigh, pin.JointModelSpherical(), f"knee_{side}",
+                        [0, -lengths["thigh"], 0], along(ankle - knee))  # fmt: skip
+    chain.mass(shank, mass["shank"], [0, -centre["shank"] * lengths["shank"], 0])
+    foot = chain.joint(shank, pin.JointModelSpherical(), f"ankle_{side}",
+                       [0, -lengths["shank"], 0], np.eye(3))  # fmt: skip
+    heel = ball - 0.73 * lengths["foot"] * (np.cos(pitch) * toward - np.array([0, np.sin(pitch), 0]))
+    toe = ball + 0.27 * lengths["foot"] * toward
+    foot_centre = heel + centre["foot"] * (toe - heel) + [0, 0.5 * lengths["ankle_height"], 0]
+    chain.mass(foot, mass["foot"], foot_centre - ankle)
+    fraction = result.pressure_fraction[frame]
+    pressure = ball - (0.73 - fraction) * lengths["foot"] * toward
+    force = result.contacts.forces[:, ("left", "right").index(side), frame]
+    chain.push(foot, force, [pressure[0], 0.0, pressure[2]])
+
+
+def add_upper(chain, pelvis, result, frame, raw):
+    lengths, rows, mass, centre, marks = raw
+    height, line = result.case.athlete.height_m, lengths["hip_to_shoulder"]
+    up, behind = 0.195 * line, 0.025 * height / 1.75
+    turned = lean(result.pose.trunk_rad[frame])
+    trunk = chain.joint(pelvis, pin.JointModelSpherical(), "lumbosacral", [-behind, up, 0], turned)
+    part = marks["hips_to_shoulders_mm"]
+    low, mid = rows["lower_trunk"]["length_mm"], rows["middle_trunk"]["length_mm"]
+    top = rows["upper_trunk"]["length_mm"]
+    for name, at in (("middle_trunk", low + (1 - centre["middle_trunk"]) * mid),
+                     ("upper_trunk", low + mid + (1 - centre["upper_trunk"]) * top)):  # fmt: skip
+        chain.mass(trunk, mass[name], [behind, at / part * line - up, 0])
+    neck = marks["hips_to_cervicale_mm"] - part
+    head = rows["head"]["length_mm"]
+    head_at = (neck + (1 - centre["head"]) * head) / (neck + head) * lengths["head_and_neck"]
+    shoulder = np.array([behind, line - up, 0.0])
+    chain.mass(trunk, mass["head"], shoulder + [0, head_at, 0])
+    for z in (1.0, -1.0):
+        add_arm(chain, trunk, turned, shoulder, z, result, raw)
+    entry = variation_file(result.case)
+    load = entry.get("load")
+    if load and "forward" in load:
+        at = shoulder + np.array([load["forward"], load["above"], 0.0]) * height
+        chain.mass(trunk, result.case.load_kg, at)
+
+
+def variation_file(case):
+    found = list((TABLES / "catalogue").glob(f"*/{case.variation}.toml"))
+    return tomllib.loads(found[0].read_text())
+
+
+HINT = {"bar-on-back": (-0.1, -1.0, 0.3), "front-rack": (1.0, -0.15, 0.1), "at-chest": (0.25, -1.0, 0.3)}
+OUTWARD = {"bar-on-back": 0.55, "front-rack": 0.10, "at-chest": -0.75}
+
+
+def add_arm(chain, trunk, turned, shoulder, z, result, raw):
+    """Upper arm, forearm and hand as masses on the trunk (statics needs no shoulder joint)."""
+    lengths, _, mass, centre, _ = raw
+    entry, height = variation_file(result.case), result.case.athlete.height_m
+    upper, fore = lengths["upper_arm"], lengths["forearm"]
+    half = 0.5 * lengths["shoulder_width"]
+    hand = 0.0862 / 1.741 * height * centre["hand"]
+    load = entry.get("load")
+    if entry["hold"] in ("hanging", "reaching"):
+        raised = np.radians(result.case.settings.get("reach_deg", 0.0))
+        way = turned.T @ np.array([np.sin(raised), -np.cos(raised), 0.0])
+        elbow, grip = upper * way, (upper + fore + hand) * way
+        wrist = (upper + fore) * way
+    else:
+        grip = np.array([load["forward"] * height, load["above"] * height,
+                         OUTWARD[entry["hold"]] * half])  # fmt: skip
+        reach = np.linalg.norm(grip)
+        assert abs(upper - fore) * 1.02 < reach < 0.999 * (upper + fore)
+        wrist = grip
+        bend = np.arccos((reach**2 + upper**2 - fore**2) / (2 * reach * upper))
+        axis = np.cross(grip, HINT[entry["hold"]])
+        elbow = upper / reach * pin.exp3(bend * axis / np.linalg.norm(axis)) @ grip
+    base = shoulder + [0, 0, half * z]
+    flip = np.array([1.0, 1.0, z])
+    for name, at in (("upper_arm", centre["upper_arm"] * elbow),
+                     ("forearm", elbow + centre["forearm"] * (wrist - elbow)),
+                     ("hand", grip)):  # fmt: skip
+        chain.mass(trunk, mass[name], base + at * flip)
+    if load and "forward" not in load:
+        chain.mass(trunk, 0.5 * result.case.load_kg, base + grip * flip)

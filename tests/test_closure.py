@@ -1,0 +1,161 @@
+"""Free-body closure and balance for random athletes and random legal settings."""
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, assume, given, settings
+from hypothesis import strategies as st
+
+from zesty_lever.analysis import analyse, analyse_many
+from zesty_lever.case import parse_case
+from zesty_lever.exercises.catalogue import catalogue
+from zesty_lever.mechanics.inverse import GRAVITY_M_S2, gravity_on
+from zesty_lever.vectors import cross
+
+numbers = st.floats(allow_nan=False, allow_infinity=False)
+
+
+@st.composite
+def cases(draw, variation=None):
+    name = variation or draw(st.sampled_from(list(catalogue())))
+    entry = catalogue()[name]
+    height = draw(st.floats(1.5, 2.0))
+
+    def within(low, high):
+        return draw(st.floats(low, high))
+
+    chosen = {
+        "stance_m": within(0.12, 0.36) * height,
+        "toe_out_deg": within(0, 35),
+        "thigh_deg": within(-10, 60),
+        "shin_deg": within(20, 37),
+        "knee_track_m": within(-0.05, 0.05),
+        "pressure_fraction": within(0.2, 0.7),
+    }
+    if draw(st.booleans()):
+        chosen |= {"heel_lift_deg": within(1, 15)}
+        del chosen["pressure_fraction"]
+    elif draw(st.booleans()):
+        chosen["heel_height_m"] = within(0, 0.04)
+    low, high = entry.load_range_kg()
+    return parse_case({
+        "format": "zesty-lever-case/1",
+        "athlete": {
+            "height_m": height, "mass_kg": within(20, 30) * height**2,
+            "sex": draw(st.sampled_from(["male", "female"])),
+            "lengths_m": {"thigh": 0.245 * height * within(0.9, 1.1),
+                          "shank": 0.246 * height * within(0.92, 1.08)},
+            "limits_deg": {"ankle_dorsiflexion": 45, "hip_opening": 60},
+        },
+        "variation": name, "settings": chosen, "load_kg": within(low, min(high, 200)),
+        "contact_rule": draw(st.sampled_from(["least-effort", "vertical"])),
+    })  # fmt: skip
+
+
+@settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.filter_too_much])
+@given(cases())
+def test_closure_and_balance(case):
+    """Both sides of every cut agree to 1e-9 of body weight x height, and the whole is balanced.
+
+    The tolerance is rounding: forces of a few kN at distances of a metre, in double precision.
+    """
+    result = analyse(case)
+    assume(result.error is None)
+    athlete = case.athlete
+    tolerance = 1e-9 * athlete.mass_kg * GRAVITY_M_S2 * athlete.height_m
+    assert result.moments.closure.max() < tolerance
+    weights, contacts = gravity_on(result.pose), result.contacts
+    force = weights.forces.sum(axis=1) + contacts.forces.sum(axis=1)
+    turning = cross(weights.points, weights.forces).sum(axis=1)
+    turning += cross(contacts.points, contacts.forces).sum(axis=1)
+    assert np.abs(force).max() < tolerance
+    assert np.abs(turning).max() < tolerance
+    assert (contacts.forces[1] > 0).all()
+    sideways = np.hypot(contacts.forces[0], contacts.forces[2])
+    assert (sideways <= 0.6 * contacts.forces[1] + 1e-6).all()
+
+
+@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.filter_too_much])
+@given(cases())
+def test_limbs_keep_their_lengths_and_angles(case):
+    """Distances between joints are the athlete's lengths; side-view angles are those asked for."""
+    result = analyse(case)
+    assume(result.error is None)
+    points, at = result.pose.points, result.timeline.bottom
+    lengths = case.athlete.lengths_m
+    for side in ("left", "right"):
+        thigh = points[f"hip_{side}"] - points[f"knee_{side}"]
+        shank = points[f"knee_{side}"] - points[f"ankle_{side}"]
+        assert np.linalg.norm(thigh, axis=0) == pytest.approx(lengths["thigh"], abs=1e-9)
+        assert np.linalg.norm(shank, axis=0) == pytest.approx(lengths["shank"], abs=1e-9)
+        shin = np.degrees(np.arctan2(shank[0, at], shank[1, at]))
+        assert shin == pytest.approx(case.settings["shin_deg"], abs=1e-7)
+        level = np.degrees(np.arctan2(thigh[1, at], -thigh[0, at]))
+        assert level == pytest.approx(case.settings["thigh_deg"], abs=1e-7)
+
+
+@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.filter_too_much])
+@given(cases(variation="back-squat-high-bar"), st.sampled_from(["shin_deg", "thigh_deg"]))
+def test_any_angle_can_be_the_solved_one(case, key):
+    """Give the solved trunk and let shin or thigh be solved instead: the same pose comes back."""
+    first = analyse(case)
+    assume(first.error is None)
+    # Near parallel the thigh has no leverage: it may be free only above 15 degrees.
+    assume(key != "thigh_deg" or case.settings["thigh_deg"] > 18)
+    again = {**case.settings, "trunk_deg": first.bottom_deg["trunk_deg"], key: None}
+    second = analyse(case.model_copy(update={"settings": again}))
+    assume(second.error is None)
+    assert second.bottom_deg["trunk_deg"] == pytest.approx(first.bottom_deg["trunk_deg"], abs=1e-5)
+    assert second.bottom_deg[key] == pytest.approx(case.settings[key], abs=1e-5)
+
+
+def test_all_given_reports_the_pressure_point_and_tipping():
+    """Solved trunk given back as a number: pressure at mid-foot; 25 degrees more: tips forward."""
+    from conftest import case_of
+
+    solved = analyse(case_of())
+    trunk = solved.bottom_deg["trunk_deg"]
+    given_back = analyse(case_of(settings={"trunk_deg": trunk}))
+    assert given_back.pressure_fraction[given_back.timeline.bottom] == pytest.approx(0.5, abs=1e-9)
+    tipping = analyse(case_of(settings={"trunk_deg": trunk + 25}))
+    assert tipping.error.code == "would-tip"
+    assert "forward" in tipping.error.text
+    back = analyse(case_of(settings={"trunk_deg": trunk - 30}))
+    assert back.error.code == "would-tip"
+    assert "back" in back.error.text
+
+
+def test_allowed_range_of_an_infeasible_setting_really_works():
+    """Both ends of the range that the error names can be done; a step outside can't."""
+    from conftest import case_of
+
+    error = analyse(case_of(settings={"stance_m": 1.0})).error
+    low, high = error.allowed
+    assert analyse(case_of(settings={"stance_m": round(high - 0.001, 3)})).error is None
+    assert analyse(case_of(settings={"stance_m": high + 0.02})).error is not None
+    assert low == pytest.approx(0.08)
+
+
+def test_a_batch_gives_what_single_cases_give():
+    """Cases of one group are solved together; each must come out as if alone."""
+    from conftest import case_of
+
+    several = [case_of(load=load, athlete={"height_m": h}) for load, h in
+               ((20, 1.6), (60, 1.78), (120, 1.9))]  # fmt: skip
+    several.append(case_of("goblet-squat", 24))
+    for together, case in zip(analyse_many(several), several, strict=True):
+        alone = analyse(case)
+        assert together.case == alone.case
+        assert together.moments.vector == pytest.approx(alone.moments.vector, abs=1e-9)
+
+
+def test_lumbar_flexion_begins_where_the_hips_run_out():
+    """Pelvis and trunk lean together until the hip limit, then only the trunk goes on."""
+    from conftest import solve
+
+    free = solve(athlete={"limits_deg": {"hip_flexion": 150, "straight_leg": 150}})
+    stiff = solve(athlete={"limits_deg": {"hip_flexion": 110}})
+    at = free.timeline.bottom
+    assert free.pose.lumbar_flexion_rad[at] == pytest.approx(0.0, abs=1e-12)
+    pelvis_to_thigh = np.degrees(stiff.pose.pelvis_rad[at]) + 90.0 - 0.0
+    assert pelvis_to_thigh == pytest.approx(110.0, abs=1e-9)
+    assert stiff.pose.lumbar_flexion_rad[at] > np.radians(5)
