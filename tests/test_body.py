@@ -87,7 +87,7 @@ def test_limits_take_the_stiffer_side():
     athlete = Athlete(height_m=1.8, mass_kg=80.0, sex="male",
                       limits_deg={"ankle_dorsiflexion_left": 30.0, "ankle_dorsiflexion": 40.0})  # fmt: skip
     assert athlete.limit_deg("ankle_dorsiflexion") == 30.0
-    assert athlete.limit_deg("hip_flexion") == 120.0
+    assert athlete.limit_deg("hip_flexion") == 125.0
 
 
 @pytest.mark.parametrize("length", [0.7, 2.0, 0.05])

@@ -2,13 +2,12 @@
 
 import numpy as np
 import pytest
-from engine_chain import build_chain
 
+from engine_chain import build_chain
 from zesty_lever.analysis import analyse
 from zesty_lever.case import parse_case
 from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.motion.pose import JOINTS
-
 
 POSES_A_VARIATION = 25
 

@@ -2,8 +2,8 @@
 
 import numpy as np
 import pytest
-from conftest import solve
 
+from conftest import solve
 from zesty_lever.mechanics.inverse import GRAVITY_M_S2, External, joint_moments
 from zesty_lever.motion.pose import JOINTS
 from zesty_lever.vectors import cross, find_increasing_root, vector

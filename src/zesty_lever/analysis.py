@@ -26,7 +26,7 @@ from zesty_lever.mechanics.inverse import (
     joint_moments,
 )
 from zesty_lever.motion.pose import JOINTS, Pose
-from zesty_lever.motion.rep import ENDS_ONLY, Timeline, timeline
+from zesty_lever.motion.rep import PROBE_PROGRESS, Timeline, timeline
 from zesty_lever.motion.upper_body import Carried, Stack, build_arm, build_stack
 from zesty_lever.vectors import Array
 
@@ -122,9 +122,9 @@ def analyse_many(cases: Sequence[Case]) -> list[Result | CaseError]:
 def balanced_angles(case: Case) -> dict[str, float] | None:
     """Shin, thigh and trunk (deg) at the bottom of a filled case, or None where it can't be done.
 
-    Only the ends of the rep are worked out: for finding an angle while a handle is dragged.
+    Only a few moments of the rep are worked out: for finding an angle while a handle is dragged.
     """
-    rep = make_batch([case]).rep(ENDS_ONLY.progress)
+    rep = make_batch([case]).rep(PROBE_PROGRESS)
     if any(flags[0] for _, _, flags in rep.failures):
         return None
     return {key: float(value[0]) for key, value in rep.bottom_deg.items()}
@@ -237,7 +237,7 @@ def _one_result(
 ) -> Result:  # fmt: skip
     case = batch.cases[index]
     error = _failure(batch, index, rep)
-    frames = int(np.argmin(np.append(rep.solved[index], False)))  # noqa: FBT003
+    frames = int(np.argmin(np.append(rep.solved[index], False)))
     common = {"case": case, "timeline": times, "assumptions": assumptions_of(case), "error": error}
     if frames == 0:
         return Result(**common)
@@ -327,7 +327,7 @@ def allowed_range(case: Case, key: str) -> tuple[float, float] | None:
     column = np.zeros((SCAN_STEPS, 1))
     settings = {name: given + column for name, given in batch.settings.items()}
     settings[key] = values[:, None]
-    rep = replace(batch, settings=settings).rep(ENDS_ONLY.progress)
+    rep = replace(batch, settings=settings).rep(PROBE_PROGRESS)
     fits = ~np.any([flags for _, _, flags in rep.failures], axis=0)
     if not fits.any():
         return None

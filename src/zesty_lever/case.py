@@ -149,7 +149,7 @@ class Case(_Model):
     athlete: Athlete
     variation: str
     school: School = "even"
-    settings: dict[str, float | None | Literal["balance"]] = Field(default_factory=dict)
+    settings: dict[str, float | Literal["balance"] | None] = Field(default_factory=dict)
     load_kg: float | None = quantity("kg", 0.0, 500.0, None)
     loads: tuple[MassLoad, ...] = Field(default=(), max_length=12)
     tempo_s: tuple[Moving, Waiting, Moving, Waiting] = (2.0, 0.0, 1.0, 0.0)

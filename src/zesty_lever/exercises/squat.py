@@ -1,8 +1,9 @@
 """Builds the poses of a whole squat rep, both feet level on the floor.
 
 The bottom pose is solved for whichever of trunk, shin or thigh is left to balance; the top pose
-has shin and thigh in one line and no moment at the hip. In between, shin and thigh follow the
-path and the trunk is re-solved so that the mass centre stays over the pressure point.
+has shin and thigh in one line and no moment at the hip. In between, hips and knees travel
+together and balance is re-solved from the ankles so that the mass centre stays over the pressure
+point.
 """
 
 from __future__ import annotations
@@ -26,6 +27,7 @@ from zesty_lever.vectors import Array, find_increasing_root, smoothstep, vector
 
 UPPERMOST_TRUNK_RAD = np.radians(85.0)
 LOWERMOST_TRUNK_RAD = np.radians(-25.0)
+SECANT_STEPS = 3
 THIGH_SOLVABLE_ABOVE_DEG = 15.0
 
 
@@ -99,9 +101,11 @@ class _Squat:
         moment: Array = self.mass_kg * pressure_x - legs - self.stack.mass_kg * leg.hip[0]
         return moment
 
-    def overshoot(self, foot: Foot, shin: Array, thigh: Array, line: Array, at_x: Array) -> Array:
+    def overshoot(
+        self, foot: Foot, shin: Array, thigh: Array, line: Array, at_x: Array, track_m: Array
+    ) -> Array:
         """How far the mass lies ahead of ``at_x``, kg m, for given angles."""
-        leg = self.leg(foot, shin, thigh, self.given["knee_track_m"])
+        leg = self.leg(foot, shin, thigh, track_m)
         pelvis, trunk = self.stack.split_line(line, self.limits.pelvis_most_rad(shin, thigh))
         ahead: Array = self.stack.moment_about_hips(pelvis, trunk) - self.stack_moment_for(
             leg, at_x
@@ -125,33 +129,36 @@ def build_rep(
     """
     squat = _Squat(body, stack, limits, settings)
     with np.errstate(invalid="ignore"):
-        shin, thigh, fraction = _solve_bottom(squat, free)
-        return _follow_path(squat, shin, thigh, fraction, free, progress)
+        return _follow_path(squat, _solve_bottom(squat, free), free, progress)
 
 
-def _solve_bottom(squat: _Squat, free: str | None) -> tuple[Array, Array, Array]:
-    """Shin and thigh at the bottom (rad) and the pressure fraction there, ``(cases, 1)``."""
+def _solve_bottom(squat: _Squat, free: str | None) -> tuple[Array, Array, Array, Array]:
+    """Shin, thigh, hip-shoulder line (rad) and pressure fraction at the bottom, ``(cases, 1)``."""
     given = squat.given
     shin, thigh, line = (np.radians(given[k]) for k in ("shin_deg", "thigh_deg", "trunk_deg"))
     fraction = given["pressure_fraction"]
     foot = squat.foot(given["heel_lift_deg"])
     at_x = foot.pressure_point(fraction)[0]
-    low = np.zeros_like(at_x)
+    low, track = np.zeros_like(at_x), given["knee_track_m"]
     if free == "shin_deg":
         ends = (low + np.radians(-10.0), low + np.radians(50.0))
         shin = find_increasing_root(
-            lambda x: squat.overshoot(foot, x, thigh, line, at_x), *ends, tolerance=1e-11
+            lambda x: squat.overshoot(foot, x, thigh, line, at_x, track), *ends, tolerance=1e-11
         )
     elif free == "thigh_deg":
         ends = (low + np.radians(THIGH_SOLVABLE_ABOVE_DEG), low + np.radians(85.0))
         thigh = find_increasing_root(
-            lambda x: squat.overshoot(foot, shin, x, line, at_x), *ends, tolerance=1e-11
+            lambda x: squat.overshoot(foot, shin, x, line, at_x, track), *ends, tolerance=1e-11
         )
     elif free is None:
-        ahead = squat.overshoot(foot, shin, thigh, line, at_x) / squat.mass_kg
+        ahead = squat.overshoot(foot, shin, thigh, line, at_x, track) / squat.mass_kg
         length = squat.body.lengths["foot"] * np.cos(squat.toe_out)
         fraction = fraction + ahead / length
-    return shin, thigh, fraction
+    elif free == "trunk_deg":
+        leg = squat.leg(foot, shin, thigh, given["knee_track_m"])
+        most = squat.limits.pelvis_most_rad(shin, thigh)
+        line = squat.stack.line_of(*squat.stack.lean_for(squat.stack_moment_for(leg, at_x), most))
+    return shin, thigh, line, fraction
 
 
 def _stand(squat: _Squat, foot: Foot, at_x: Array) -> tuple[Array, Array]:
@@ -174,11 +181,44 @@ def _stand(squat: _Squat, foot: Foot, at_x: Array) -> tuple[Array, Array]:
     return np.arcsin(need / (length * (carried + squat.stack.mass_kg))), trunk
 
 
+def _lean_from_ankles(
+    squat: _Squat, foot: Foot, at_x: Array, top: tuple[Array, Array, Array],
+    bottom: tuple[Array, Array, Array], p: Array,
+) -> tuple[Array, Array]:  # fmt: skip
+    """Shin and thigh along the path, rad: hips and knees travel together, ankles balance.
+
+    ``top`` and ``bottom`` are (shin, thigh, hip-shoulder line). Hip and knee flexion both follow
+    ``p``; the shin is then the one that keeps the whole over ``at_x``. The body turns about the
+    ankles almost as one piece, so a few secant steps settle it; what they leave over, far below
+    a hundredth of a degree, is taken up by the trunk.
+    """
+    (shin_t, thigh_t, line_t), (shin_b, thigh_b, line_b) = top, bottom
+    knee = p * (shin_b + 0.5 * np.pi - thigh_b)
+    hip_t, hip_b = line_t - thigh_t, line_b - thigh_b
+    hip = hip_t + p * (hip_b - hip_t)
+    track = p * squat.given["knee_track_m"]
+
+    def ahead(shin: Array) -> Array:
+        thigh = shin + 0.5 * np.pi - knee
+        return squat.overshoot(foot, shin, thigh, hip + thigh, at_x, track)
+
+    shin = shin_t + p * (shin_b - shin_t)
+    before, shin_before = ahead(shin), shin
+    shin = shin - before / (0.55 * squat.mass_kg * squat.body.height_m)
+    for _ in range(SECANT_STEPS):
+        now = ahead(shin)
+        rise = now - before
+        slope_inverse = (shin - shin_before) / np.where(rise == 0.0, 1.0, rise)
+        before, shin_before = now, shin
+        shin = shin - now * slope_inverse
+    return shin, shin + 0.5 * np.pi - knee
+
+
 def _follow_path(
-    squat: _Squat, shin_b: Array, thigh_b: Array, fraction_b: Array, free: str | None,
-    progress: Array,
+    squat: _Squat, at_bottom: tuple[Array, Array, Array, Array], free: str | None, progress: Array
 ) -> SquatRep:  # fmt: skip
     given, p = squat.given, progress
+    shin_b, thigh_b, line_b, fraction_b = at_bottom
     lifted = given["heel_lift_deg"] > 0.0
     fraction_top = np.where(lifted, 0.5, given["pressure_fraction"])
     foot_top = squat.foot(np.zeros_like(shin_b))
@@ -187,20 +227,20 @@ def _follow_path(
     shift = np.where(lifted, smoothstep(2.0 * p), p)
     rise = smoothstep(2.0 * p - 1.0)
     fraction = fraction_top + shift * (fraction_b - fraction_top)
-    shin = lean_top + p * (shin_b - lean_top)
-    thigh_top = 0.5 * np.pi + lean_top
-    thigh = thigh_top + p * (thigh_b - thigh_top)
     foot = squat.foot(rise * given["heel_lift_deg"])
-    leg = squat.leg(foot, shin, thigh, p * given["knee_track_m"])
     pressure = foot.pressure_point(fraction)
+    top = (lean_top, 0.5 * np.pi + lean_top, trunk_top)
+    bottom = (shin_b, thigh_b, line_b)
+    shin, thigh = _lean_from_ankles(squat, foot, pressure[0], top, bottom, p)
+    leg = squat.leg(foot, shin, thigh, p * given["knee_track_m"])
     pelvis_most = squat.limits.pelvis_most_rad(shin, thigh)
     pelvis, trunk = squat.stack.lean_for(squat.stack_moment_for(leg, pressure[0]), pelvis_most)
     pose = assemble(squat.body, leg, squat.stack, pelvis, trunk)
-    bottom = int(np.argmax(p))
+    deepest = int(np.argmax(p))
     ends = {
         "shin_deg": np.degrees(shin_b[:, 0]),
         "thigh_deg": np.degrees(thigh_b[:, 0]),
-        "trunk_deg": np.degrees(pose.line_rad[:, bottom]),
+        "trunk_deg": np.degrees(pose.line_rad[:, deepest]),
     }
     failures, solved = _failures(squat, pose, leg.reach_short_m, fraction, free, ends)
     floor = vector(pressure[0], np.zeros_like(pressure[0]), pressure[2])

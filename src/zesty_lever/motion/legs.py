@@ -14,7 +14,7 @@ from zesty_lever.body import Body, landmark
 from zesty_lever.vectors import Array, cross, dot, norm, smoothstep, unit, vector
 
 STRAIGHTENS_BELOW_RAD = np.radians(60.0)
-TRACK_STEPS = 6
+TRACK_STEPS = 5
 
 
 @dataclass(frozen=True)
@@ -38,16 +38,26 @@ class Foot:
 
 @dataclass(frozen=True)
 class Leg:
-    """One right leg: joint centres ``(3, ...)`` m, and the knee's flexion axis (points right).
+    """One right leg: joint centres ``(3, ...)`` m.
 
+    ``bent`` is the share (0 straight - 1 bent) by which the knee sits over the toe line;
     ``reach_short_m`` is by how much the leg fails to reach sideways (0 where it does).
     """
 
     foot: Foot
     knee: Array
     hip: Array
-    knee_axis: Array
+    bent: Array
     reach_short_m: Array
+
+    @property
+    def knee_axis(self) -> Array:
+        """Flexion axis, pointing right: normal of the leg plane, blended to the toe line's normal
+        when the leg is straight.
+        """
+        plane_normal = unit(cross(self.knee - self.foot.ankle, self.hip - self.knee))
+        toe_normal = vector(-self.foot.direction[2], 0.0, self.foot.direction[0])
+        return unit(self.bent * plane_normal + (1.0 - self.bent) * toe_normal)
 
     @property
     def dorsiflexion_rad(self) -> Array:
@@ -107,21 +117,21 @@ def place_leg(
     bent = smoothstep((shin_rad + 0.5 * np.pi - thigh_rad) / STRAIGHTENS_BELOW_RAD)
     thigh_share = shank / (shank + thigh)
     to_hip_out = half_hips - foot.ankle[2]
-    hip_ahead = shank * np.sin(shin_rad) - thigh * np.cos(thigh_rad)
+    along, offset = np.cos(thigh_rad), track_m / np.cos(toe_out_rad)
+    hip_ahead = shank * np.sin(shin_rad) - thigh * along
     for _ in range(TRACK_STEPS):
         straight_offset = thigh_share * (to_hip_out - turn * hip_ahead)
-        outward = track_m / np.cos(toe_out_rad) + (1.0 - bent) * straight_offset
+        outward = offset + (1.0 - bent) * straight_offset
         up = _positive_root(lean, turn, outward, shank)
-        knee = foot.ankle + vector(up * lean, up, up * lean * turn + outward)
-        sideways = half_hips - knee[2]
-        flat_squared = thigh**2 - sideways**2
-        side_view_thigh = np.sqrt(np.maximum(flat_squared, 0.0))
-        hip_ahead = knee[0] - foot.ankle[0] - side_view_thigh * np.cos(thigh_rad)
+        sideways = to_hip_out - up * lean * turn - outward
+        side_view_thigh = np.sqrt(np.maximum(thigh**2 - sideways**2, 0.0))
+        hip_ahead = up * lean - side_view_thigh * along
+    knee = foot.ankle + vector(up * lean, up, up * lean * turn + outward)
     short = np.maximum(np.abs(sideways) - thigh, 0.0)
-    hip_xy = side_view_thigh * np.stack(np.broadcast_arrays(-np.cos(thigh_rad), np.sin(thigh_rad)))
-    hip = vector(knee[0] + hip_xy[0], knee[1] + hip_xy[1], half_hips)
-    axis = _knee_axis(foot, knee, hip, bent)
-    return Leg(foot, knee, hip, axis, short)
+    hip = vector(
+        foot.ankle[0] + hip_ahead, knee[1] + side_view_thigh * np.sin(thigh_rad), half_hips
+    )
+    return Leg(foot, knee, hip, bent, short)
 
 
 def _positive_root(lean: Array, turn: Array, outward: Array, shank: Array) -> Array:
@@ -131,13 +141,6 @@ def _positive_root(lean: Array, turn: Array, outward: Array, shank: Array) -> Ar
     inside = half_b**2 - a * (outward**2 - shank**2)
     root: Array = (-half_b + np.sqrt(np.maximum(inside, 0.0))) / a
     return root
-
-
-def _knee_axis(foot: Foot, knee: Array, hip: Array, bent: Array) -> Array:
-    """Flexion axis: normal of the leg plane, blended to the toe line's normal when straight."""
-    plane_normal = unit(cross(knee - foot.ankle, hip - knee))
-    toe_normal = vector(-foot.direction[2], 0.0, foot.direction[0])
-    return unit(bent * plane_normal + (1.0 - bent) * toe_normal)
 
 
 def straight_leg_side_length(body: Body, half_stance_m: Array) -> Array:

@@ -73,9 +73,11 @@ class Pose:
 
 def leg_first_moment(body: Body, leg: Leg) -> Array:
     """First moment of one leg along X, kg m."""
-    moment: Array = sum(
-        (body.mass[part] * centre[0] for part, centre in leg_centres(body, leg).items()),
-        np.zeros_like(leg.hip[0]),
+    ankle, knee, hip = leg.foot.ankle[0], leg.knee[0], leg.hip[0]
+    moment: Array = (
+        body.mass["foot"] * foot_centre(body, leg.foot)[0]
+        + body.mass["shank"] * (knee + body.centre["shank"] * (ankle - knee))
+        + body.mass["thigh"] * (hip + body.centre["thigh"] * (knee - hip))
     )
     return moment
 
@@ -92,9 +94,8 @@ def leg_centres(body: Body, leg: Leg) -> dict[str, Array]:
 
 def foot_centre(body: Body, foot: Foot) -> Array:
     """Mass centre of the right foot, m: on the heel-toe line, raised by half the ankle height."""
-    along = foot.heel + body.centre["foot"] * (foot.toe - foot.heel)
-    raised = landmark("foot_centre_height") * body.lengths["ankle_height"]
-    centre: Array = along + vector(0.0, raised, 0.0)
+    centre: Array = foot.heel + body.centre["foot"] * (foot.toe - foot.heel)
+    centre[1] += landmark("foot_centre_height") * body.lengths["ankle_height"]
     return centre
 
 

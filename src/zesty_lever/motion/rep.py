@@ -61,5 +61,6 @@ def timeline(tempo_s: tuple[float, float, float, float]) -> Timeline:
     return Timeline(np.concatenate(times), np.concatenate(progress), tuple(phase))
 
 
-# One frame at the top and one at the deepest point: for quick looks at feasibility.
-ENDS_ONLY = Timeline(np.array([0.0, 1.0]), np.array([0.0, 1.0]), ("down", "down"))
+# A few moments of the way down, densest where the hips are furthest back: for quick looks at
+# whether a rep exists at all. The last one is the deepest point.
+PROBE_PROGRESS = np.array([0.0, 0.5, 0.65, 0.75, 0.82, 0.88, 0.94, 1.0])

@@ -97,6 +97,14 @@ class Stack:
         trunk: Array = np.where(rounds, apart, together)
         return np.where(np.isnan(trunk), np.nan, pelvis), trunk
 
+    def line_of(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
+        """Lean of the hip-shoulder line for given pelvis and trunk leans, rad."""
+        up, out = _lumbosacral_offset(self.body)
+        lower = sagittal(pelvis_rad, -out, up)
+        whole = lower + sagittal(trunk_rad, out, self.body.lengths["hip_to_shoulder"] - up)
+        angle: Array = np.arctan2(whole[0], whole[1])
+        return angle
+
     def split_line(self, line_rad: Array, pelvis_most_rad: Array) -> tuple[Array, Array]:
         """Pelvis and trunk lean for a given lean of the hip-shoulder line."""
         up, out = _lumbosacral_offset(self.body)

@@ -6,7 +6,16 @@ from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtGui import (
+    QColor,
+    QFocusEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+)
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from zesty_lever.ui.painters.figure import DISC_RADIUS_M, paint_figure, paint_floor, paint_ghost
@@ -153,7 +162,7 @@ class FigureView(QWidget):
         if self._held_view is not None:
             return self._held_view
         tops = [0.5 * self.session.bench.athlete.height_m]
-        for result in self.session.results:
+        for result in self.session.drawn:
             if result.pose is not None:
                 frame = min(self.session.moment, result.frames - 1)
                 tops.append(float(result.pose.points["head_top"][1, frame]))
@@ -165,7 +174,8 @@ class FigureView(QWidget):
     @property
     def frame(self) -> int:
         """The frame shown: the session's moment, or the last one that can be drawn."""
-        return min(self.session.moment, max(self.session.result.frames - 1, 0))
+        drawn = self.session.drawn[self.session.editing]
+        return min(self.session.moment, max(drawn.frames - 1, 0))
 
     def _grab(self) -> None:
         self.session.begin_drag()
@@ -180,7 +190,7 @@ class FigureView(QWidget):
         self._refresh()
 
     def _drag(self, kind: HandleKind, point: QPointF) -> None:
-        pose = self.session.result.pose
+        pose = self.session.drawn[self.session.editing].pose
         if pose is None:
             return
         self.message = ""
@@ -208,7 +218,7 @@ class FigureView(QWidget):
         self._place_handles()
 
     def _place_handles(self) -> None:
-        pose = self.session.result.pose
+        pose = self.session.drawn[self.session.editing].pose
         for handle in self.handles:
             handle.setVisible(pose is not None)
             if pose is not None:
@@ -226,13 +236,14 @@ class FigureView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         view, theme, session = self.view, self.theme, self.session
         paint_floor(painter, view, theme, self.width())
-        other = session.results[1 - session.editing]
+        other = session.drawn[1 - session.editing]
         if other.pose is not None:
             shown = min(session.moment, other.frames - 1)
             paint_ghost(painter, view, other, shown, QColor(theme.faint))
         result, frame = session.result, self.frame
-        if result.pose is not None and result.error:
-            paint_ghost(painter, view, result, frame, QColor(theme.warn))
+        drawn = session.drawn[session.editing]
+        if result.error and drawn.pose is not None:
+            paint_ghost(painter, view, drawn, frame, QColor(theme.warn))
         elif result.pose is not None:
             paint_figure(painter, view, theme, result, frame)
             self._paint_marks(painter, view)

@@ -23,6 +23,7 @@ LEG_SETTINGS = ("stance_m", "toe_out_deg", "thigh_deg", "shin_deg", "knee_track_
                 "heel_lift_deg", "heel_height_m", "pressure_fraction")  # fmt: skip
 SLOT_NAMES = ("A", "B")
 AUTOSAVE_AFTER_MS = 400
+UNBALANCED_TRUNK_DEG = 45.0
 
 
 class _Step(QUndoCommand):
@@ -55,6 +56,7 @@ class Session(QObject):
         self.bench = bench
         self.history = QUndoStack(self)
         self.results: list[Result] = [analyse(bench.case(slot)) for slot in (0, 1)]
+        self.drawn: list[Result] = [drawable(result) for result in self.results]
         self.moment = self.results[0].timeline.bottom
         self._drag_from: Bench | None = None
         self._autosave = autosave
@@ -83,6 +85,7 @@ class Session(QObject):
             if bench.athlete != before.athlete or bench.setups[slot] != before.setups[slot]:
                 fresh[slot] = analyse(bench.case(slot))
         self.bench, self.results = bench, fresh
+        self.drawn = [drawable(result) for result in fresh]
         self._save_soon.start()
         self.changed.emit()
 
@@ -273,3 +276,24 @@ class Session(QObject):
                 write_bench(self.bench, self._autosave)
             except OSError as error:
                 self.refused.emit(f"Could not save to {self._autosave}: {error.strerror}")
+
+
+def drawable(result: Result) -> Result:
+    """The result itself, or the nearest one with a pose, so that the impossible can be shown.
+
+    First the trunk is held at a usual lean whatever balance says, then the feet come closer too.
+    Nothing but an outline is drawn from the replacement, and its numbers are never shown.
+    """
+    if result.pose is not None:
+        return result
+    case = result.case
+    settings = {**case.settings, "trunk_deg": UNBALANCED_TRUNK_DEG}
+    for key, usual in (("shin_deg", 30.0), ("thigh_deg", 20.0)):
+        if settings[key] is None:
+            settings[key] = usual
+    closer = {"stance_m": 0.2 * case.athlete.height_m}
+    for trial in (settings, settings | closer):
+        nearest = analyse(case.model_copy(update={"settings": trial}))
+        if nearest.pose is not None:
+            return nearest
+    return result

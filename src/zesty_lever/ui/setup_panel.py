@@ -73,8 +73,12 @@ class NumberRow(QWidget):
             self.switch.clicked.connect(solve)
             row.addWidget(self.switch)
 
-    def show_value(self, value: float, *, solved: bool = False) -> None:
-        """Show a value without emitting."""
+    def show_value(self, value: float | None, *, solved: bool = False) -> None:
+        """Show a value without emitting; None where balance finds none."""
+        words = "no balance" if value is None else ""
+        if self.spin.specialValueText() != words:
+            self.spin.setSpecialValueText(words)
+        value = self.setting.low if value is None else value
         # Only what differs is set: every set call asks the whole column to lay itself out.
         if self.spin.value() != round(value * self._factor, self.spin.decimals()):
             with QSignalBlocker(self.spin):
@@ -250,11 +254,12 @@ class SetupPanel(QScrollArea):
         self.load_row.setEnabled(high > low)
         self.load_row.show_value(session.result.case.load_kg or 0.0)
         self._make_rows(setup.variation)
-        case, bottom = session.result.case, session.result.bottom_deg or {}
+        case = session.result.case
+        bottom = {} if session.result.error else session.result.bottom_deg or {}
         for key, row in self.rows.items():
             value = case.settings[key]
             solved = value is None
-            row.show_value(float(bottom.get(key, 0.0) if solved else value or 0.0), solved=solved)
+            row.show_value(bottom.get(key) if solved else value, solved=solved)
 
     def _show_athlete(self) -> None:
         bench = self.session.bench

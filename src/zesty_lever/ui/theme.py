@@ -39,7 +39,7 @@ class Theme:
 
     def joint(self, joint: str) -> QColor:
         """Hue of a joint (``hip_left``, ``lumbosacral`` ...)."""
-        kind = joint.split("_")[0]
+        kind = joint.split("_", maxsplit=1)[0]
         return QColor({"hip": self.hip, "knee": self.knee, "ankle": self.ankle}.get(kind, self.back))
 
 

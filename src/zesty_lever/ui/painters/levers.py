@@ -122,7 +122,7 @@ def paint_joint_dot(
     """A joint's dot: hip round, knee square, lower back diamond, ankle triangle."""
     painter.setPen(QPen(theme.joint(joint), 3))
     painter.setBrush(QColor(theme.paper))
-    kind = joint.split("_")[0]
+    kind = joint.split("_", maxsplit=1)[0]
     if kind == "hip":
         painter.drawEllipse(at, size, size)
     elif kind == "knee":
