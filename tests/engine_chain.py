@@ -192,7 +192,7 @@ def add_upper(chain, pelvis, result, frame, raw):
     head = rows["head"]["length_mm"]
     head_at = (neck + (1 - centre["head"]) * head) / (neck + head) * lengths["head_and_neck"]
     shoulder = np.array([behind, line - up, 0.0])
-    chain.mass(trunk, mass["head"], shoulder + [0, head_at, 0])
+    chain.mass(trunk, mass["head"], np.add(shoulder, [0, head_at, 0]))
     for z in (1.0, -1.0):
         add_arm(chain, trunk, turned, shoulder, z, result, raw)
     entry = variation_file(result.case)
@@ -233,7 +233,7 @@ def add_arm(chain, trunk, turned, shoulder, z, result, raw):
         bend = np.arccos((reach**2 + upper**2 - fore**2) / (2 * reach * upper))
         axis = np.cross(grip, HINT[entry["hold"]])
         elbow = upper / reach * pin.exp3(bend * axis / np.linalg.norm(axis)) @ grip
-    base = shoulder + [0, 0, half * z]
+    base = np.add(shoulder, [0, 0, half * z])
     flip = np.array([1.0, 1.0, z])
     for name, at in (("upper_arm", centre["upper_arm"] * elbow),
                      ("forearm", elbow + centre["forearm"] * (wrist - elbow)),

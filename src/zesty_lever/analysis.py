@@ -238,9 +238,9 @@ def _one_result(
     case = batch.cases[index]
     error = _failure(batch, index, rep)
     frames = int(np.argmin(np.append(rep.solved[index], False)))
-    common = {"case": case, "timeline": times, "assumptions": assumptions_of(case), "error": error}
+    bare = Result(case, times, assumptions_of(case), error)
     if frames == 0:
-        return Result(**common)
+        return bare
     upto = (index, slice(0, frames))
     summary = None
     if error is None:
@@ -248,8 +248,8 @@ def _one_result(
             joint: JointSummary(*summaries[:, row, index].tolist())
             for row, joint in enumerate(JOINTS)
         }
-    return Result(
-        **common,
+    return replace(
+        bare,
         frames=frames,
         pose=_take_pose(rep.pose, upto),
         contacts=Contacts(

@@ -10,12 +10,19 @@ import math
 from collections.abc import Mapping
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic import (
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    ValidationError,
+    WithJsonSchema,
+    model_validator,
+)
 from pydantic.fields import FieldInfo
 
 from zesty_lever.body import LENGTHS, SIDES, estimated_length_m, landmark
 
-CASE_FORMAT = "zesty-lever-case/1"
 SCHOOLS = ("hips-first", "even", "knees-travel")
 School = Literal["hips-first", "even", "knees-travel"]
 LIMITS = ("ankle_dorsiflexion", "hip_flexion", "straight_leg", "hip_opening")
@@ -93,6 +100,16 @@ Moving = Annotated[float, quantity("s", 0.3, 30.0)]
 Waiting = Annotated[float, quantity("s", 0.0, 60.0)]
 
 
+def _balance_is_none(value: Any) -> Any:
+    return None if value == "balance" else value
+
+
+_SETTING_SCHEMA = {"anyOf": [{"type": "number"}, {"type": "null"}, {"const": "balance"}]}
+SettingValue = Annotated[
+    float | None, BeforeValidator(_balance_is_none), WithJsonSchema(_SETTING_SCHEMA)
+]
+
+
 class _Model(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True, strict=True)
 
@@ -149,7 +166,7 @@ class Case(_Model):
     athlete: Athlete
     variation: str
     school: School = "even"
-    settings: dict[str, float | Literal["balance"] | None] = Field(default_factory=dict)
+    settings: dict[str, SettingValue] = Field(default_factory=dict)
     load_kg: float | None = quantity("kg", 0.0, 500.0, None)
     loads: tuple[MassLoad, ...] = Field(default=(), max_length=12)
     tempo_s: tuple[Moving, Waiting, Moving, Waiting] = (2.0, 0.0, 1.0, 0.0)
@@ -251,7 +268,7 @@ def _first_problem(error: ValidationError, prefix: tuple[str, ...] = ()) -> Case
     )
 
 
-_NOISE = ("[key]", "function-after", "mass", "float", "constrained-float", "literal['balance']")
+_NOISE = ("[key]", "function-after", "mass", "float", "constrained-float")
 
 
 def _siblings(path: tuple[Any, ...]) -> tuple[str, ...]:
@@ -292,4 +309,4 @@ def _field_bounds(field: FieldInfo) -> tuple[str, tuple[float, float]] | None:
         return None
     extra = field.json_schema_extra
     unit = str(extra.get("unit", "")) if isinstance(extra, dict) else ""
-    return unit, (float(low), float(high))  # type: ignore[arg-type]
+    return unit, (float(low), float(high))

@@ -10,10 +10,13 @@ import sys
 from collections.abc import Iterator, Sequence
 from dataclasses import astuple, fields
 from pathlib import Path
-from typing import IO, Any
+from typing import IO, TYPE_CHECKING, Any
 
 from zesty_lever import __version__
 from zesty_lever.case import SCHOOLS, Athlete, Case, CaseError
+
+if TYPE_CHECKING:
+    from zesty_lever.exercises.catalogue import Variation
 
 OK, SOME_FAILED, USAGE = 0, 1, 2
 
@@ -69,40 +72,43 @@ def _list(arguments: argparse.Namespace) -> int:
     from zesty_lever.exercises.catalogue import catalogue
 
     average = Athlete(height_m=1.75, mass_kg=75.0, sex="male")
-    rows = []
-    for entry in catalogue().values():
-        defaults = {s: entry.default_technique(average, s) for s in SCHOOLS}
-        settings = [
-            {
-                "key": s.key, "name": s.name, "gym": s.gym, "unit": s.unit,
-                "default": defaults["even"][s.key],
-                "default_by_school": {school: defaults[school][s.key] for school in SCHOOLS},
-                "range": [s.low, s.high], "help": s.help,
-            }
-            for s in entry.settings.values()
-        ]  # fmt: skip
-        low, high = entry.load_range_kg()
-        rows.append({
-            "id": entry.id, "family": entry.family, "name": entry.name, "gym": entry.gym,
-            "equipment": list(entry.equipment), "limited_by": entry.limited_by,
-            "load_kg": {"default": entry.default_load_kg(), "range": [low, high]},
-            "settings": settings,
-        })  # fmt: skip
+    entries = list(catalogue().values())
     if arguments.json:
-        json.dump(rows, sys.stdout, indent=1, ensure_ascii=False)
+        json.dump([_entry(e, average) for e in entries], sys.stdout, indent=1, ensure_ascii=False)
         print()
         return OK
-    for row in rows:
-        print(f"{row['id']}  [{row['family']}]  {row['name']} ({row['gym']})")
-        load = row["load_kg"]
-        print(f"    load_kg            default {load['default']:g}, "
-              f"range {load['range'][0]:g} to {load['range'][1]:g} kg")  # fmt: skip
-        for s in row["settings"]:
-            default = "solved by balance" if s["default"] is None else f"{s['default']:g}"
-            print(f"    {s['key']:<18} default {default}, "
-                  f"range {s['range'][0]:g} to {s['range'][1]:g} {s['unit']}".rstrip())  # fmt: skip
+    for entry in entries:
+        low, high = entry.load_range_kg()
+        defaults = entry.default_technique(average, "even")
+        print(f"{entry.id}  [{entry.family}]  {entry.name} ({entry.gym})")
+        load = entry.default_load_kg()
+        print(f"    {'load_kg':<18} default {load:g}, range {low:g} to {high:g} kg")
+        for s in entry.settings.values():
+            value = defaults[s.key]
+            default = "solved by balance" if value is None else f"{value:g}"
+            print(f"    {s.key:<18} default {default}, range {s.low:g} to {s.high:g} {s.unit}".rstrip())
     print("Defaults are for a height of 1.75 m and the school 'even'.")
     return OK
+
+
+def _entry(entry: Variation, athlete: Athlete) -> dict[str, Any]:
+    """One catalogue entry as JSON data, its defaults for one athlete."""
+    defaults = {school: entry.default_technique(athlete, school) for school in SCHOOLS}
+    settings = [
+        {
+            "key": s.key, "name": s.name, "gym": s.gym, "unit": s.unit,
+            "default": defaults["even"][s.key],
+            "default_by_school": {school: defaults[school][s.key] for school in SCHOOLS},
+            "range": [s.low, s.high], "help": s.help,
+        }
+        for s in entry.settings.values()
+    ]  # fmt: skip
+    return {
+        "id": entry.id, "family": entry.family, "name": entry.name, "gym": entry.gym,
+        "equipment": list(entry.equipment), "limited_by": entry.limited_by,
+        "load_kg": {"default": entry.default_load_kg(), "range": list(entry.load_range_kg())},
+        "settings": settings,
+    }  # fmt: skip
 
 
 def _schema(arguments: argparse.Namespace) -> int:
@@ -159,31 +165,37 @@ def _output(out: Path | None) -> Iterator[IO[str]]:
             yield file
 
 
-class _NothingSolved(Exception):
+class _NothingSolvedError(Exception):
     """Leaves an output file as it was."""
 
 
 def _solve_stream(stream: IO[bytes], out: Path | None, total: int | None) -> int:
     """Solve one case a line; the output file is left alone when not one line could be read."""
-    from zesty_lever.records.files import bounded_lines, solve_lines, write_json
-
-    failed = solved = 0
     try:
         with _output(out) as file:
-            for document in solve_lines(_with_progress(bounded_lines(stream), total)):
-                if document.feasible is not True:
-                    failed += 1
-                    text = document.error.text if document.error else "infeasible"
-                    _complain(f"line {document.line}: {text}")
-                solved += document.feasible is not None
-                write_json(document.as_json(), file)
-            if not solved:
-                raise _NothingSolved
-    except _NothingSolved:
-        if not failed:
+            failed = _write_results(stream, file, total)
+    except _NothingSolvedError as nothing:
+        if not nothing.args[0]:
             _complain("no case in the input; expected one JSON case a line")
         return SOME_FAILED
     return SOME_FAILED if failed else OK
+
+
+def _write_results(stream: IO[bytes], file: IO[str], total: int | None) -> int:
+    """Write a result a line; return how many failed."""
+    from zesty_lever.records.files import bounded_lines, solve_lines, write_json
+
+    failed = solved = 0
+    for document in solve_lines(_with_progress(bounded_lines(stream), total)):
+        if document.feasible is not True:
+            failed += 1
+            text = document.error.text if document.error else "infeasible"
+            _complain(f"line {document.line}: {text}")
+        solved += document.feasible is not None
+        write_json(document.as_json(), file)
+    if not solved:
+        raise _NothingSolvedError(failed)
+    return failed
 
 
 def _with_progress(lines: Iterator[bytes], total: int | None) -> Iterator[bytes]:

@@ -117,30 +117,37 @@ def _or_error(case: Case) -> Case | CaseError:
 
 
 def _match(case: Case, base: Result, match: str | None) -> Case | CaseError:
+    if match is None:
+        return case
     try:
-        if match in EQUAL_JOINTS:
-            load = equal_demand_load_kg(case, EQUAL_JOINTS[match], peak(base, EQUAL_JOINTS[match]))
-        elif match == "typical-load":
-            load = typical_load_kg(case)[0]
-        elif match == "same-load":
-            load = base.case.load_kg or 0.0
-        elif match == "same-system":
-            system = base.case.athlete.mass_kg + (base.case.load_kg or 0.0)
-            extra = sum(e.mass_kg for e in base.case.loads) - sum(e.mass_kg for e in case.loads)
-            load = system + extra - case.athlete.mass_kg
-        else:
-            return case
+        load = _matched_load_kg(case, base, match)
         low, high = variation(case.variation).load_range_kg()
-        if not low <= load <= high:
-            raise CaseError(
-                "no-such-load",
-                f"load_kg would have to be {load:.1f} kg; {case.variation} takes "
-                f"{low:g} to {high:g} kg",
-                key="load_kg", value=load, unit="kg", allowed=[low, high],
-            )  # fmt: skip
+        _check_load(case.variation, load, low, high)
     except CaseError as error:
         return error
     return case.model_copy(update={"load_kg": float(load)})
+
+
+def _matched_load_kg(case: Case, base: Result, match: str) -> float:
+    if match in EQUAL_JOINTS:
+        joints = EQUAL_JOINTS[match]
+        return equal_demand_load_kg(case, joints, peak(base, joints))
+    if match == "typical-load":
+        return typical_load_kg(case)[0]
+    if match == "same-load":
+        return base.case.load_kg or 0.0
+    system = base.case.athlete.mass_kg + (base.case.load_kg or 0.0)
+    extra = sum(e.mass_kg for e in base.case.loads) - sum(e.mass_kg for e in case.loads)
+    return system + extra - case.athlete.mass_kg
+
+
+def _check_load(name: str, load: float, low: float, high: float) -> None:
+    if not low <= load <= high:
+        raise CaseError(
+            "no-such-load",
+            f"load_kg would have to be {load:.1f} kg; {name} takes {low:g} to {high:g} kg",
+            key="load_kg", value=load, unit="kg", allowed=[low, high],
+        )  # fmt: skip
 
 
 def equal_demand_load_kg(case: Case, joints: Sequence[str], target_Nm: float) -> float:

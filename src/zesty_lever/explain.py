@@ -32,7 +32,7 @@ def explain_failure(
         "would-tip": _would_tip,
         "cannot-balance": _cannot_balance,
     }[code]
-    text = f"{words(case, key, facts)}. {_advice(setting.name, setting.unit, value, allowed)}."
+    text = f"{words(case, facts)}. {_advice(setting.name, setting.unit, value, allowed)}."
     bounds = [float(f"{b:.4g}") for b in allowed] if allowed else None
     return CaseError(
         code, text, key=key, value=value, unit=setting.unit, allowed=bounds, infeasible=True
@@ -40,9 +40,9 @@ def explain_failure(
 
 
 def _advice(
-    name: str, unit: str, value: float | str | None, allowed: tuple[float, float] | None
+    name: str, unit: str, value: float | None, allowed: tuple[float, float] | None
 ) -> str:
-    if allowed is None or not isinstance(value, int | float):
+    if allowed is None or value is None:
         return f"No {name.lower()} alone helps: change depth, shin or trunk"
     low, high = allowed
     target = low if value < low else high
@@ -54,11 +54,12 @@ def _advice(
     return f"{name} works from {low:.0f}{space} to {high:.0f}{space}; change it by {shift}{space}"
 
 
-def _out_of_reach(case: Case, key: str, facts: Mapping[str, float]) -> str:
-    return f"The legs are too short for a stance of {100 * float(case.settings[key] or 0):.0f} cm"
+def _out_of_reach(case: Case, _: Mapping[str, float]) -> str:
+    stance_cm = 100 * (case.settings["stance_m"] or 0.0)
+    return f"The legs are too short for a stance of {stance_cm:.0f} cm"
 
 
-def _hip_opening(case: Case, key: str, facts: Mapping[str, float]) -> str:
+def _hip_opening(case: Case, facts: Mapping[str, float]) -> str:
     limit = case.athlete.limit_deg("hip_opening")
     return (
         f"The thigh would open {facts['opening_deg']:.0f}\N{DEGREE SIGN} to the side; "
@@ -66,7 +67,7 @@ def _hip_opening(case: Case, key: str, facts: Mapping[str, float]) -> str:
     )
 
 
-def _ankle_limit(case: Case, key: str, facts: Mapping[str, float]) -> str:
+def _ankle_limit(case: Case, facts: Mapping[str, float]) -> str:
     limit = case.athlete.limit_deg("ankle_dorsiflexion")
     return (
         f"The ankle would bend {facts['dorsiflexion_deg']:.0f}\N{DEGREE SIGN}; "
@@ -74,13 +75,13 @@ def _ankle_limit(case: Case, key: str, facts: Mapping[str, float]) -> str:
     )
 
 
-def _would_tip(case: Case, key: str, facts: Mapping[str, float]) -> str:
+def _would_tip(case: Case, facts: Mapping[str, float]) -> str:
     """Where the pressure would have to be, and the push at shoulder height that would hold it."""
     fraction, ball = facts["fraction"], landmark("ball_from_heel")
     forward = fraction > ball
     edge = ball if forward else 0.0
     foot = case.athlete.lengths_m.get("foot", 0.152 * case.athlete.height_m)
-    turned = math.cos(math.radians(float(case.settings["toe_out_deg"] or 0.0)))
+    turned = math.cos(math.radians(case.settings["toe_out_deg"] or 0.0))
     past = abs(fraction - edge) * foot * turned
     push = facts["weight_N"] * past / facts["shoulder_height_m"]
     way, mark = ("forward", "ahead of the ball of the foot") if forward else ("back", "behind the heel")
@@ -90,7 +91,7 @@ def _would_tip(case: Case, key: str, facts: Mapping[str, float]) -> str:
     )
 
 
-def _cannot_balance(case: Case, key: str, facts: Mapping[str, float]) -> str:
+def _cannot_balance(case: Case, _: Mapping[str, float]) -> str:
     free = next((k for k, v in case.settings.items() if v is None), None)
     if free is None or free == "trunk_deg":
         return "No trunk lean brings the load over the pressure point"

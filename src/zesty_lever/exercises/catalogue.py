@@ -22,8 +22,6 @@ from zesty_lever.case import (
 )
 from zesty_lever.tables import data_path
 
-BALANCE = "balance"
-
 
 @dataclass(frozen=True)
 class Setting:
@@ -188,7 +186,7 @@ def _fill_settings(case: Case, chosen: Variation) -> dict[str, float | None]:
         if key not in chosen.settings:
             raise unknown_key(f"settings.{key}", tuple(chosen.settings))
     values = chosen.default_technique(case.athlete, case.school)
-    given = {k: None if v == BALANCE else v for k, v in case.settings.items()}
+    given = case.settings
     for key, value in given.items():
         if value is None:
             if key not in chosen.solvable:
@@ -201,7 +199,6 @@ def _fill_settings(case: Case, chosen: Variation) -> dict[str, float | None]:
                 )
             values[key] = None
         else:
-            assert not isinstance(value, str)
             values[key] = chosen.settings[key].check(value)
     asked = [k for k, v in given.items() if v is None]
     free = [k for k, v in values.items() if v is None]

@@ -12,6 +12,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from zesty_lever.body import Body, landmark
 from zesty_lever.motion.legs import (
@@ -25,6 +26,7 @@ from zesty_lever.motion.pose import Pose, assemble, foot_centre, leg_first_momen
 from zesty_lever.motion.upper_body import Stack
 from zesty_lever.vectors import Array, find_increasing_root, smoothstep, vector
 
+Flags = NDArray[np.bool_]
 UPPERMOST_TRUNK_RAD = np.radians(85.0)
 LOWERMOST_TRUNK_RAD = np.radians(-25.0)
 SECANT_STEPS = 3
@@ -62,8 +64,8 @@ class SquatRep:
     pressure_point: Array
     pressure_fraction: Array
     bottom_deg: Mapping[str, Array]
-    solved: Array
-    failures: tuple[tuple[str, str, Array], ...]
+    solved: Flags
+    failures: tuple[tuple[str, str, Flags], ...]
 
 
 @dataclass(frozen=True)
@@ -251,10 +253,12 @@ def _follow_path(
 def _failures(
     squat: _Squat, pose: Pose, short_m: Array, fraction: Array, free: str | None,
     ends: Mapping[str, Array],
-) -> tuple[tuple[tuple[str, str, Array], ...], Array]:  # fmt: skip
+) -> tuple[tuple[tuple[str, str, Flags], ...], Flags]:  # fmt: skip
     """What is impossible, by case; and which frames can be drawn at all, ``(cases, frames)``."""
     limits, slack, shape = squat.limits, 1e-7, pose.line_rad.shape
-    unsolved = np.isnan(ends[free])[:, None] if free in ("shin_deg", "thigh_deg") else False
+    unsolved = np.zeros(shape, dtype=bool)
+    if free in {"shin_deg", "thigh_deg"}:
+        unsolved |= np.isnan(ends[free])[:, None]
     line = pose.line_rad
     leans_too_far = (line > UPPERMOST_TRUNK_RAD) | (line < LOWERMOST_TRUNK_RAD)
     nowhere = np.isnan(line) | leans_too_far
@@ -271,6 +275,13 @@ def _failures(
         ("cannot-balance", "shin_deg", nowhere),
     )
     flagged = tuple(
-        (code, key, np.broadcast_to(flags, shape).any(axis=1)) for code, key, flags in checks
+        (code, key, _any_frame(np.broadcast_to(flags, shape))) for code, key, flags in checks
     )
-    return flagged, ~(out_of_reach | nowhere)
+    drawable: Flags = ~(out_of_reach | nowhere)
+    return flagged, drawable
+
+
+def _any_frame(flags: Flags) -> Flags:
+    """Whether a flag is raised anywhere in the rep, by case."""
+    raised: Flags = np.logical_or.reduce(flags, axis=1)
+    return raised

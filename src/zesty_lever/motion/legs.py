@@ -52,9 +52,7 @@ class Leg:
 
     @property
     def knee_axis(self) -> Array:
-        """Flexion axis, pointing right: normal of the leg plane, blended to the toe line's normal
-        when the leg is straight.
-        """
+        """Flexion axis (points right): the leg plane's normal, or the toe line's when straight."""
         plane_normal = unit(cross(self.knee - self.foot.ankle, self.hip - self.knee))
         toe_normal = vector(-self.foot.direction[2], 0.0, self.foot.direction[0])
         return unit(self.bent * plane_normal + (1.0 - self.bent) * toe_normal)

@@ -8,7 +8,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from zesty_lever.case import CASE_FORMAT, Athlete, Case, CaseError, School
+from zesty_lever.case import Athlete, Case, CaseError, School
 from zesty_lever.exercises.catalogue import catalogue, fill
 from zesty_lever.records.files import parse_json, replacing, write_json
 
@@ -29,7 +29,7 @@ class Setup(BaseModel):
     def case_for(self, athlete: Athlete) -> Case:
         """Return this set-up as a case of an athlete."""
         return Case(
-            format=CASE_FORMAT,
+            format="zesty-lever-case/1",
             athlete=athlete,
             variation=self.variation,
             school=self.school,

@@ -262,7 +262,7 @@ class FigureView(QWidget):
         for mark in marks:
             right = mark.joint.startswith(("knee", "ankle"))
             chips.put(mark.text, mark.start, right=right, colour=theme.joint(mark.joint), margin=True)
-        paint_angles(painter, view, theme, result, frame, self.session.free, chips)
+        paint_angles(view, theme, result, frame, self.session.free, chips)
 
     def _paint_words(self, painter: QPainter) -> None:
         """What is shown, and, where a pose is impossible, why."""

@@ -137,6 +137,7 @@ class FirstRunNotice(QFrame):
     def settle(self) -> None:
         """Take a place in the middle of the parent."""
         parent = self.parentWidget()
+        assert parent is not None
         width = min(620, parent.width() - 40)
         self.setFixedWidth(width)
         self.adjustSize()

@@ -134,7 +134,7 @@ class Window(QMainWindow):
         action = QAction(self)
         if keys:
             action.setShortcut(QKeySequence(keys))
-        action.triggered.connect(lambda: call())
+        action.triggered.connect(lambda _checked=False: call())
         return action
 
     def switch_theme(self) -> None:

@@ -201,7 +201,7 @@ def paint_load(
     draw: Callable[..., None] = {
         "bar": _paint_bar, "kettlebell": _paint_bell, "dumbbell": _paint_dumbbell,
     }[load["name"]]  # fmt: skip
-    draw(painter, view, iron, centre, behind)
+    draw(painter, view, iron, centre, behind=behind)
 
 
 def _veil(colour: QColor, alpha: int) -> QColor:
@@ -211,7 +211,7 @@ def _veil(colour: QColor, alpha: int) -> QColor:
 
 
 def _paint_bar(
-    painter: QPainter, view: View, iron: QColor, centre: QPointF, behind: bool
+    painter: QPainter, view: View, iron: QColor, centre: QPointF, *, behind: bool
 ) -> None:
     radius = DISC_RADIUS_M * view.scale
     if behind:
@@ -246,7 +246,7 @@ def _disc(radius: float, colour: str) -> QPixmap:
 
 
 def _paint_bell(
-    painter: QPainter, view: View, iron: QColor, centre: QPointF, behind: bool
+    painter: QPainter, view: View, iron: QColor, centre: QPointF, *, behind: bool
 ) -> None:
     if not behind:
         return
@@ -261,7 +261,7 @@ def _paint_bell(
 
 
 def _paint_dumbbell(
-    painter: QPainter, view: View, iron: QColor, centre: QPointF, behind: bool
+    painter: QPainter, view: View, iron: QColor, centre: QPointF, *, behind: bool
 ) -> None:
     half, tall = 0.16 * view.scale, 0.075 * view.scale
     painter.setPen(QPen(iron, 1.2))

@@ -192,7 +192,7 @@ class Chips:
 
 
 def paint_angles(
-    painter: QPainter, view: View, theme: Theme, result: Result, frame: int, free: str,
+    view: View, theme: Theme, result: Result, frame: int, free: str,
     chips: Chips,
 ) -> None:  # fmt: skip
     """Angle chips of trunk, thigh and shin; the solved one says so and wears a thicker edge."""

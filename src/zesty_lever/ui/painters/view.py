@@ -56,17 +56,18 @@ def sleeve(line: Array, front: Array, back: Array) -> Array:
     along = along / np.hypot(*along)
     right = np.stack([along[1], -along[0]])
     front_edge, back_edge = line + front * right, line - back * right
-    start = _cap(line[:, 0], -along[:, 0], back_edge[:, 0], front_edge[:, 0])
-    end = _cap(line[:, -1], along[:, -1], front_edge[:, -1], back_edge[:, -1])
+    start = _cap(-along[:, 0], back_edge[:, 0], front_edge[:, 0])
+    end = _cap(along[:, -1], front_edge[:, -1], back_edge[:, -1])
     return np.concatenate([front_edge, end, back_edge[:, ::-1], start], axis=1)
 
 
-def _cap(centre: Array, outward: Array, first: Array, last: Array) -> Array:
+def _cap(outward: Array, first: Array, last: Array) -> Array:
     """Half an ellipse from ``first`` round to ``last``."""
     turn = np.linspace(0.0, np.pi, 9)[1:-1]
     middle, half = 0.5 * (first + last), 0.5 * (first - last)
     bulge = np.hypot(*half)
-    return middle[:, None] + np.cos(turn) * half[:, None] + np.sin(turn) * bulge * outward[:, None]
+    arc: Array = np.cos(turn) * half[:, None] + np.sin(turn) * bulge * outward[:, None]
+    return middle[:, None] + arc
 
 
 def bent_line(start: Array, control: Array, end: Array, count: int) -> Array:
