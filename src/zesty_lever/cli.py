@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from zesty_lever.exercises.catalogue import Variation
 
 OK, SOME_FAILED, USAGE = 0, 1, 2
+COMPLAINTS_SHOWN = 8
 
 
 def build_parser() -> argparse.ArgumentParser:
@@ -190,9 +191,12 @@ def _write_results(stream: IO[bytes], file: IO[str], total: int | None) -> int:
         if document.feasible is not True:
             failed += 1
             text = document.error.text if document.error else "infeasible"
-            _complain(f"line {document.line}: {text}")
+            if failed <= COMPLAINTS_SHOWN:
+                _complain(f"line {document.line}: {text}")
         solved += document.feasible is not None
         write_json(document.as_json(), file)
+    if failed > COMPLAINTS_SHOWN:
+        _complain(f"and {failed - COMPLAINTS_SHOWN} more lines failed; each says why in its result")
     if not solved:
         raise _NothingSolvedError(failed)
     return failed

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QFontMetricsF, QKeySequence, QPainter, QPaintEvent, QShortcut
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -40,7 +40,7 @@ class TileBoard(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMinimumHeight(330)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAccessibleName("Demand at this moment")
+        self.setAccessibleName("Demand at this moment, side view")
         self.setToolTip("Each tile is as wide as the lever arm and as tall as the force: its area "
                         "is the moment in the side view.")  # fmt: skip
         session.changed.connect(self._refresh)
@@ -238,7 +238,9 @@ def slot_bar(session: Session) -> QWidget:
     for slot, button in enumerate(buttons):
         button.setFont(font(13, bold=True))
         button.setToolTip(f"Edit {'AB'[slot]} (Alt+{slot + 1}).")
-        button.setShortcut(f"Alt+{slot + 1}")
+        # A button's own shortcut is lost whenever its text changes.
+        keys = QShortcut(QKeySequence(f"Alt+{slot + 1}"), bar)
+        keys.activated.connect(lambda s=slot: edit(s))
         button.clicked.connect(lambda _=False, s=slot: edit(s))
         button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         row.addWidget(button, 1)

@@ -83,10 +83,12 @@ class NumberRow(QWidget):
         if self.spin.value() != round(value * self._factor, self.spin.decimals()):
             with QSignalBlocker(self.spin):
                 self.spin.setValue(value * self._factor)
-        if self.switch is not None and self.switch.isChecked() != solved:
-            self.spin.setReadOnly(solved)
+        if self.switch is not None:
+            # A click has already turned the switch; what it means is decided here.
             self.switch.setChecked(solved)
-            self.switch.setText("solved" if solved else "solve")
+            if self.spin.isReadOnly() != solved:
+                self.spin.setReadOnly(solved)
+                self.switch.setText("solved" if solved else "solve")
 
 
 ATHLETE_ROWS = (
@@ -296,7 +298,7 @@ class SetupPanel(QScrollArea):
         for key, setting in chosen.settings.items():
             solve = None
             if key in chosen.solvable:
-                solve = lambda k=key: session.solve_for(k)  # noqa: E731
+                solve = lambda _=False, k=key: session.solve_for(k)  # noqa: E731
             self.rows[key] = NumberRow(
                 setting, lambda v, k=key: session.set_setting(k, round(v, 5)), solve
             )

@@ -1,0 +1,456 @@
+"""A coach's session in the real window, with real mouse and key events."""
+
+import json
+import os
+import subprocess
+import sys
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QColor, QImage
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import (
+    QAbstractSpinBox,
+    QApplication,
+    QComboBox,
+    QPushButton,
+    QToolButton,
+    QWidget,
+)
+
+from zesty_lever.analysis import analyse
+from zesty_lever.exercises.catalogue import catalogue
+from zesty_lever.motion.pose import JOINTS
+from zesty_lever.records.bench import first_bench, read_bench
+from zesty_lever.tables import data_path
+from zesty_lever.ui import app as application
+from zesty_lever.ui.demand_panel import THEOREM
+from zesty_lever.ui.painters.levers import lever_marks
+from zesty_lever.ui.session import Session
+from zesty_lever.ui.window import Window, WindowMemory
+
+
+@pytest.fixture
+def window(qtbot, tmp_path):
+    """The demo bench in a window of 1280 x 800."""
+    application.application()
+    own = tmp_path / "bench.json"
+    own.write_bytes(data_path("demo", "bench.json").read_bytes())
+    memory = WindowMemory(tmp_path / "window.json")
+    memory.keep(cautions_seen=True)
+    made = Window(Session(read_bench(own), own), memory, "Zesty Lever")
+    qtbot.addWidget(made)
+    made.resize(1280, 800)
+    made.show()
+    qtbot.waitExposed(made)
+    QApplication.processEvents()
+    return made
+
+
+def handle(window, joint):
+    return next(h for h in window.bench.figure.handles if h.kind.joint == joint)
+
+
+def drag(widget, dx, dy, steps=6):
+    """Press the middle of a handle, move the pointer in steps, let go."""
+    start = QPointF(widget.mapToParent(widget.rect().center()))
+    parent = widget.parentWidget()
+    QTest.mousePress(widget, Qt.MouseButton.LeftButton, pos=widget.rect().center())
+    for step in range(1, steps + 1):
+        target = start + QPointF(dx, dy) * step / steps
+        QTest.mouseMove(widget, widget.mapFrom(parent, target.toPoint()))
+        QApplication.processEvents()
+    end = widget.mapFrom(parent, (start + QPointF(dx, dy)).toPoint())
+    QTest.mouseRelease(widget, Qt.MouseButton.LeftButton, pos=end)
+    QApplication.processEvents()
+
+
+def test_drag_the_knee(window):
+    """The shin follows the pointer, the trunk stays solved, numbers and curves follow at once."""
+    session, figure = window.session, window.bench.figure
+    before = session.results[0]
+    seen = []
+    session.changed.connect(lambda: seen.append((session.result.bottom_deg["shin_deg"],
+                                                 window.bench.strip.curve(session.result, "knee_right"))))  # fmt: skip
+    knob = handle(window, "knee_right")
+    drag(knob, -22, 0)
+    after = session.results[0]
+    assert after.bottom_deg["shin_deg"] < before.bottom_deg["shin_deg"] - 4
+    assert after.bottom_deg["thigh_deg"] == before.bottom_deg["thigh_deg"]
+    assert after.case.settings["trunk_deg"] is None
+    assert len(seen) >= 5  # it followed on the way, not only at the end
+    assert seen[0][1] != seen[-1][1]
+    at = after.timeline.bottom
+    centre = after.pose.system_centre()[0, at]
+    assert centre == pytest.approx(after.contacts.points[0, 0, at], abs=1e-9)
+    knee = figure.view.point(after.pose.points["knee_right"][:, at])
+    assert (QPointF(knob.geometry().center()) - knee).manhattanLength() < 4
+    assert session.history.count() == 1
+    session.history.undo()
+    assert session.results[0].bottom_deg == before.bottom_deg
+    session.history.redo()
+    assert session.results[0].bottom_deg == after.bottom_deg
+
+
+def test_drag_the_hip(window):
+    """Lifting the hip raises the thigh; the shin stays."""
+    before = window.session.results[0].bottom_deg
+    drag(handle(window, "hip_mid"), 0, -40)
+    after = window.session.results[0].bottom_deg
+    assert after["thigh_deg"] > before["thigh_deg"] + 8
+    assert after["shin_deg"] == before["shin_deg"]
+
+
+def test_drag_the_shoulder_moves_the_shin_that_balances_it(window):
+    """The trunk is the solved one: asking for another lean finds the shin that makes it so."""
+    before = window.session.results[0].bottom_deg
+    drag(handle(window, "shoulder_mid"), 30, 12)
+    session = window.session
+    after = session.results[0]
+    assert after.bottom_deg["trunk_deg"] > before["trunk_deg"] + 4
+    assert after.bottom_deg["shin_deg"] < before["shin_deg"] - 1
+    assert after.case.settings["trunk_deg"] is None
+    assert session.free == "trunk_deg"
+
+
+def test_escape_gives_a_drag_up(window):
+    """Half-way through, Esc: all is as before and nothing is in the history."""
+    before = window.session.bench
+    knob = handle(window, "knee_right")
+    QTest.mousePress(knob, Qt.MouseButton.LeftButton, pos=knob.rect().center())
+    QTest.mouseMove(knob, knob.rect().center() + QPoint(-30, 0))
+    assert window.session.bench != before
+    QTest.keyClick(knob, Qt.Key.Key_Escape)
+    assert window.session.bench == before
+    assert window.session.history.count() == 0
+
+
+@pytest.mark.parametrize(("joint", "key"), [("knee_right", "shin_deg"), ("hip_mid", "thigh_deg"),
+                                            ("shoulder_mid", "trunk_deg")])  # fmt: skip
+def test_arrows_move_a_handle_by_degrees(window, joint, key):
+    """1 degree, with Shift 5; undo by the window's own shortcut."""
+    session, knob = window.session, handle(window, joint)
+    start = session.results[0].bottom_deg[key]
+    knob.setFocus()
+    QTest.keyClick(knob, Qt.Key.Key_Right)
+    assert session.results[0].bottom_deg[key] == pytest.approx(start + 1, abs=0.02)
+    QTest.keyClick(knob, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
+    assert session.results[0].bottom_deg[key] == pytest.approx(start - 4, abs=0.03)
+    QTest.keyClick(knob, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    QTest.keyClick(knob, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert session.results[0].bottom_deg[key] == pytest.approx(start, abs=1e-6)
+
+
+def painted(window):
+    image = window.bench.figure.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
+    image.setDevicePixelRatio(1)
+    return image
+
+
+def near(one, two):
+    return abs(one.red() - two.red()) + abs(one.green() - two.green()) + abs(one.blue() - two.blue())
+
+
+@pytest.mark.parametrize("frame", [30, 18, 10])
+def test_painted_levers_match_the_resolved_result(window, frame):
+    """Ends and product of every lever against the case solved anew; and the beam is really there.
+
+    On screen to a tenth of a pixel; the beam's colour is looked up in the picture itself.
+    """
+    session, figure = window.session, window.bench.figure
+    drag(handle(window, "knee_right"), -10, 0)
+    session.set_moment(frame)
+    QApplication.processEvents()
+    anew, view = analyse(session.bench.case(0)), figure.view
+    image = painted(window)
+    for mark in lever_marks(session.result, figure.frame, view):
+        row = JOINTS.index(mark.joint)
+        joint = anew.pose.points[mark.joint][:2, frame]
+        vector, force = anew.moments.vector[:, row, frame], anew.moments.force[:, row, frame]
+        # The line of a vertical resultant: its moment about the joint is what the joint balances.
+        line_x = joint[0] - vector[2] / force[1]
+        assert abs(mark.start.x() - view.at(*joint).x()) < 0.1
+        assert abs(mark.start.y() - view.at(*joint).y()) < 0.1
+        assert abs(mark.end.x() - view.at(line_x, joint[1]).x()) < 0.1
+        assert abs(mark.end.y() - mark.start.y()) < 0.1
+        assert abs(mark.moment_Nm) == pytest.approx(abs(vector[2]), abs=1e-9)
+        assert f"{abs(vector[2]):.0f} N·m" in mark.text
+        if abs(mark.end.x() - mark.start.x()) > 50:
+            place = mark.start + 0.35 * (mark.end - mark.start)
+            seen = QColor(image.pixel(place.toPoint()))
+            assert near(seen, window.theme.joint(mark.joint)) < 40, mark.joint
+
+
+def test_tiles_show_the_side_view_product(window):
+    """The board's products are force x arm of the result at the moment shown."""
+    from zesty_lever.ui.painters.tiles import Scale, product_at
+
+    result = window.session.results[0]
+    product = product_at(result, "knee_right", 30)
+    row = JOINTS.index("knee_right")
+    assert product.moment_Nm == pytest.approx(result.moments.vector[2, row, 30])
+    scale = Scale.fit([product], 200, 100)
+    tile = scale.tile(product, QPointF(0, 100))
+    area = tile.width() * tile.height() / (scale.px_per_m * scale.px_per_N)
+    assert area == pytest.approx(abs(product.moment_Nm))
+    assert "side view" in window.bench.demand.board.accessibleName()
+
+
+def test_a_new_user_has_a_comparison_in_a_few_keys(qtbot, tmp_path):
+    """No demo, no mouse: cautions put away, height, mass and sex typed, a comparison stands."""
+    application.application()
+    memory = WindowMemory(tmp_path / "window.json")
+    made = Window(Session(first_bench(), tmp_path / "bench.json"), memory, "Zesty Lever")
+    qtbot.addWidget(made)
+    made.show()
+    qtbot.waitExposed(made)
+    assert made.notice.isVisible()
+    QTest.keyClick(made.notice.button, Qt.Key.Key_Space)
+    assert not made.notice.isVisible()
+    assert json.loads((tmp_path / "window.json").read_text())["cautions_seen"] is True
+    panel = made.bench.panel
+    before = made.bench.demand.said.text()
+    for row, typed in ((panel.height_row, "162"), (panel.mass_row, "58")):
+        row.spin.setFocus()
+        row.spin.selectAll()
+        QTest.keyClicks(row.spin, typed)
+        QTest.keyClick(row.spin, Qt.Key.Key_Return)
+    QTest.keyClick(panel.sexes["female"], Qt.Key.Key_Space)
+    athlete = made.session.bench.athlete
+    assert (athlete.height_m, athlete.mass_kg, athlete.sex) == (1.62, 58.0, "female")
+    assert panel.thigh_source.text() == "estimated"
+    assert "B against A" in made.bench.demand.said.text()
+    assert "%" in made.bench.demand.said.text()
+    assert before
+    assert all(r.feasible for r in made.session.results)
+
+
+def test_measured_thigh_is_marked_and_can_go_back(window):
+    """The demo athlete's thigh is measured; pressing the mark returns to the estimate."""
+    panel, session = window.bench.panel, window.session
+    assert panel.thigh_source.text() == "measured"
+    knee_before = session.results[0].summary["knee_left"].peak_Nm
+    QTest.mouseClick(panel.thigh_source, Qt.MouseButton.LeftButton)
+    assert panel.thigh_source.text() == "estimated"
+    assert "thigh" not in session.bench.athlete.lengths_m
+    assert session.results[0].summary["knee_left"].peak_Nm != knee_before
+    session.history.undo()
+    assert session.bench.athlete.lengths_m == {"thigh": 0.43}
+
+
+def test_the_solved_angle_can_be_switched(window):
+    """Press *solve* at the shin: the trunk keeps its number, the shin says solved, no pose change."""
+    session, rows = window.session, window.bench.panel.rows
+    before = dict(session.results[0].bottom_deg)
+    QTest.mouseClick(rows["shin_deg"].switch, Qt.MouseButton.LeftButton)
+    assert session.free == "shin_deg"
+    assert rows["shin_deg"].switch.text() == "solved"
+    assert rows["shin_deg"].spin.isReadOnly()
+    assert rows["trunk_deg"].switch.text() == "solve"
+    for key, value in session.results[0].bottom_deg.items():
+        assert value == pytest.approx(before[key], abs=0.01)
+    QTest.mouseClick(rows["shin_deg"].switch, Qt.MouseButton.LeftButton)  # pressing again: no change
+    assert rows["shin_deg"].switch.isChecked()
+    assert session.free == "shin_deg"
+
+
+def test_impossible_poses_say_why_and_show_no_numbers(window):
+    """A stance of 105 cm: the reason in words, *not possible* on the board, an outline drawn."""
+    session, rows = window.session, window.bench.panel.rows
+    rows["stance_m"].spin.setValue(105)
+    result = session.results[0]
+    assert result.error is not None
+    assert "works from" in result.error.text
+    assert "not possible" in window.bench.demand.board.spoken()
+    assert "nothing to compare" in window.bench.demand.said.text()
+    assert window.bench.strip.curve(result, "hip_right").size() == 0
+    assert session.drawn[0].pose is not None
+    image = painted(window)
+    warn = QColor(window.theme.warn)
+    reds = sum(near(QColor(image.pixel(x, y)), warn) < 60
+               for x in range(0, image.width(), 2) for y in range(80, image.height(), 2))  # fmt: skip
+    assert reds > 30
+    session.history.undo()
+    assert session.results[0].feasible
+
+
+def test_a_refused_change_leaves_everything(window):
+    """A trunk that no shin balances: said in words, nothing changed, nothing in the history."""
+    session = window.session
+    before = session.bench
+    session.set_setting("trunk_deg", -20.0)
+    assert session.bench == before
+    assert "No shin angle balances that" in window.bench.figure.message
+
+
+def test_balance_theorem_is_told_where_it_applies(window):
+    """B gets A's legs and load: hip and knee tiles agree and the sentence stands; undo takes it away."""
+    assert window.bench.demand.said.text() != THEOREM
+    QTest.mouseClick(window.bench.demand.legs, Qt.MouseButton.LeftButton)
+    assert window.bench.demand.said.text() == THEOREM
+    a, b = window.session.results
+    at = a.timeline.bottom
+    for joint in ("hip_left", "knee_left", "ankle_left"):
+        row = JOINTS.index(joint)
+        assert a.moments.extension[row, at] == pytest.approx(b.moments.extension[row, at], abs=0.05)
+    window.session.history.undo()
+    assert window.bench.demand.said.text() != THEOREM
+
+
+def test_match_load_by_equal_knee(window):
+    """B's load is solved so that the knee's peak equals A's."""
+    window.session.match_load("equal:knee")
+    a, b = (r.summary["knee_left"].peak_Nm for r in window.session.results)
+    assert b == pytest.approx(a, abs=0.2)
+
+
+def test_scrub_through_the_rep(window):
+    """Mouse and keys on the strip move the figure; Home is the top, End the bottom."""
+    strip, session = window.bench.strip, window.session
+    plot = strip.plot
+    QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(int(plot.left()) + 2, int(plot.center().y())))
+    assert session.moment <= 3
+    top = handle(window, "hip_mid").y()
+    strip.setFocus()
+    QTest.keyClick(strip, Qt.Key.Key_End)
+    assert session.moment == session.result.timeline.bottom
+    assert handle(window, "hip_mid").y() != top
+    QTest.keyClick(strip, Qt.Key.Key_Left)
+    assert session.moment == session.result.timeline.bottom - 1
+    QTest.keyClick(strip, Qt.Key.Key_Home)
+    assert session.moment == 0
+    QTest.keyClick(handle(window, "knee_right"), Qt.Key.Key_Right)  # handles work at the bottom
+    assert session.moment == session.result.timeline.bottom
+
+
+def test_every_variation_and_school_can_be_picked(window):
+    """Through the pickers, with the keyboard; each shows a figure with numbers."""
+    panel, session = window.bench.panel, window.session
+    panel.variations.setFocus()
+    QTest.keyClick(panel.variations, Qt.Key.Key_Home)
+    for _ in catalogue():
+        panel.variations.activated.emit(panel.variations.currentIndex())
+        QApplication.processEvents()
+        assert session.result.feasible, session.result.error
+        assert set(panel.rows) == set(catalogue()[session.setup.variation].settings)
+        QTest.keyClick(panel.variations, Qt.Key.Key_Down)
+    for index in range(panel.schools.count()):
+        panel.schools.activated.emit(index)
+        assert session.result.feasible
+
+
+def test_swap_and_edit_b(window):
+    """Alt+2 edits B; Swap exchanges the two; both can be undone."""
+    session = window.session
+    names = [s.variation for s in session.bench.setups]
+    QTest.keyClick(window, Qt.Key.Key_2, Qt.KeyboardModifier.AltModifier)
+    assert session.editing == 1
+    assert window.bench.panel.setup_heading.text() == "Set-up B"
+    swap = next(b for b in window.findChildren(QPushButton) if b.text() == "Swap")
+    QTest.mouseClick(swap, Qt.MouseButton.LeftButton)
+    assert [s.variation for s in session.bench.setups] == names[::-1]
+    session.history.undo()
+    session.history.undo()
+    assert session.editing == 0
+    assert [s.variation for s in session.bench.setups] == names
+
+
+def test_athletes_can_be_added_renamed_and_switched(window):
+    """New, typed name, back to the first; all of it undoable."""
+    session, panel = window.session, window.bench.panel
+    QTest.mouseClick(panel.new, Qt.MouseButton.LeftButton)
+    assert len(session.bench.athletes) == 3
+    typed = panel.athletes.lineEdit()
+    typed.setFocus()
+    typed.selectAll()
+    QTest.keyClicks(typed, "Jorun Aske")
+    QTest.keyClick(typed, Qt.Key.Key_Return)
+    assert session.bench.athlete.name == "Jorun Aske"
+    panel.athletes.activated.emit(0)
+    assert session.bench.athlete.name == "Oda Fenwick"
+    while session.history.canUndo():
+        session.history.undo()
+    assert len(session.bench.athletes) == 2
+
+
+def test_work_is_kept_and_a_spoilt_file_is_put_aside(window, tmp_path):
+    """Autosave writes what is on the bench; an unreadable file is renamed, never written over."""
+    window.session.set_setting("stance_m", 0.44)
+    window.close()
+    again, complaint = application.open_own_bench(tmp_path / "bench.json")
+    assert complaint == ""
+    assert again == window.session.bench
+    own = tmp_path / "spoilt" / "bench.json"
+    own.parent.mkdir()
+    for content in (b"{", b"\xff\xfe", b'{"format": "zesty-lever-bench/2"}', b'{"format": 1}'):
+        own.write_bytes(content)
+        bench, complaint = application.open_own_bench(own)
+        assert bench == first_bench()
+        assert "could not be read" in complaint
+        assert not own.exists()
+    kept = sorted(p.read_bytes() for p in own.parent.iterdir())
+    assert len(kept) == 4
+
+
+def test_everything_can_be_reached_and_named(window):
+    """All controls take focus and have a name or words; handles are at least 32 px; tips are there."""
+    for knob in window.bench.figure.handles:
+        assert min(knob.width(), knob.height()) >= 32
+        assert knob.focusPolicy() == Qt.FocusPolicy.StrongFocus
+        assert knob.accessibleName()
+    for kind in (QAbstractSpinBox, QComboBox, QPushButton, QToolButton):
+        for widget in window.findChildren(kind):
+            if widget.isVisible():
+                words = getattr(widget, "text", str)() if kind in (QPushButton, QToolButton) else ""
+                assert widget.accessibleName() or words, widget
+                assert widget.toolTip() or widget.parentWidget().toolTip() or kind is QAbstractSpinBox
+                assert widget.focusPolicy() != Qt.FocusPolicy.NoFocus
+
+
+def test_help_about_and_theme(window):
+    """F1 and About open sheets that do not block; About holds the cautions; Ctrl+D turns dark."""
+    QTest.keyClick(window, Qt.Key.Key_F1)
+    about = next(b for b in window.findChildren(QToolButton) if b.text() == "About")
+    QTest.mouseClick(about, Qt.MouseButton.LeftButton)
+    sheets = [w for w in QApplication.topLevelWidgets() if w.isVisible() and w is not window]
+    assert {s.windowTitle() for s in sheets} >= {"Keys and terms", "About Zesty Lever"}
+    text = " ".join(label.text() for s in sheets for label in s.findChildren(QWidget) if hasattr(label, "text"))
+    assert "Stop at pain" in text
+    for sheet in sheets:
+        sheet.close()
+    light = painted(window).pixelColor(5, 60)
+    QTest.keyClick(window, Qt.Key.Key_D, Qt.KeyboardModifier.ControlModifier)
+    assert window.theme.name == "dark"
+    assert painted(window).pixelColor(5, 60).lightness() < light.lightness() - 100
+
+
+def test_no_number_on_screen_is_nan(window):
+    """Through odd places of the settings: whatever comes, no NaN reaches the words."""
+    session = window.session
+    random = np.random.default_rng(3)
+    settings = catalogue()["back-squat-high-bar"].settings
+    for _ in range(60):
+        key = random.choice(list(settings))
+        setting = settings[key]
+        session.set_setting(str(key), float(random.uniform(setting.low, setting.high)))
+        QApplication.processEvents()
+        words = window.bench.demand.board.spoken() + window.bench.demand.said.text()
+        words += window.bench.demand.back.text() + (session.result.error.text if session.result.error else "")
+        assert "nan" not in words.lower()
+        for row in window.bench.panel.rows.values():
+            assert "nan" not in row.spin.text().lower()
+
+
+def test_demo_without_a_display_saves_a_picture(tmp_path):
+    """As a new user on a machine without a screen: says so, saves, says where, exits 0."""
+    hidden = ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+    environment = {k: v for k, v in os.environ.items() if k not in hidden}
+    done = subprocess.run([sys.executable, "-m", "zesty_lever", "--demo"], cwd=tmp_path, env=environment,
+                          capture_output=True, text=True, check=False)  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    picture = tmp_path / "zesty-lever-window.png"
+    assert "No display" in done.stdout
+    assert str(picture) in done.stdout
+    image = QImage(str(picture))
+    assert (image.width(), image.height()) == (1280, 800)
