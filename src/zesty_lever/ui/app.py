@@ -68,6 +68,8 @@ def application() -> QApplication:
     """The one QApplication, with our own face."""
     existing = QApplication.instance()
     app = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
+    if app.applicationName() == "Zesty Lever":
+        return app
     app.setApplicationName("Zesty Lever")
     app.setStyle("Fusion")
     load_fonts()

@@ -24,9 +24,8 @@ from zesty_lever.ui.theme import Theme, font
 
 ROWS = ("hip_right", "knee_right", "lumbosacral")
 THEOREM = (
-    "Same legs, same weight, same pressure point: where the load sits cannot change hip, knee or "
-    "ankle. They follow from the floor up. It buys a different trunk angle and a different "
-    "lower-back moment."
+    "Same legs, same weight and same pressure point: hip, knee and ankle follow from the floor up "
+    "and carry the same wherever the load sits; only the trunk angle and the lower back change."
 )
 CAUTION = "Estimates for comparing, not a diagnosis and no safety limit. Stop at pain."
 

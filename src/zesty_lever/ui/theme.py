@@ -6,6 +6,7 @@ Warm paper and ink; three joint hues that colour-blind eyes part, each with a do
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase
 
@@ -57,8 +58,9 @@ DARK = Theme(
 )  # fmt: skip
 
 
+@cache
 def load_fonts() -> None:
-    """Register the faces that ship with the application."""
+    """Register the faces that ship with the application, once."""
     for file in ("B612-Regular.otf", "B612-Bold.otf", "B612Mono-Regular.otf"):
         QFontDatabase.addApplicationFontFromData(data_path("fonts", file).read_bytes())
 
