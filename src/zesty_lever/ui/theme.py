@@ -6,9 +6,9 @@ Warm paper and ink; three joint hues that colour-blind eyes part, each with a do
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 
-from PySide6.QtGui import QColor, QFont, QFontDatabase
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF
 
 from zesty_lever.tables import data_path
 
@@ -65,12 +65,19 @@ def load_fonts() -> None:
         QFontDatabase.addApplicationFontFromData(data_path("fonts", file).read_bytes())
 
 
+@cache
 def font(pixels: int, *, bold: bool = False) -> QFont:
-    """The application's face at a pixel size."""
+    """The application's face at a pixel size (shared: not to be changed)."""
     face = QFont(FAMILY)
     face.setPixelSize(pixels)
     face.setBold(bold)
     return face
+
+
+@lru_cache(maxsize=512)
+def text_width(text: str, pixels: int, *, bold: bool = False) -> float:
+    """Width of a line of text, px."""
+    return QFontMetricsF(font(pixels, bold=bold)).horizontalAdvance(text)
 
 
 def stylesheet(t: Theme) -> str:

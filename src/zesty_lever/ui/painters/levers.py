@@ -11,12 +11,12 @@ from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from zesty_lever.analysis import Result
 from zesty_lever.motion.pose import JOINTS
 from zesty_lever.ui.painters.view import View
-from zesty_lever.ui.theme import Theme, font
+from zesty_lever.ui.theme import Theme, font, text_width
 
 SHOWN = ("lumbosacral", "hip_right", "knee_right", "ankle_right")
 NAMES = {"lumbosacral": "lower back", "hip_right": "hip", "knee_right": "knee",
@@ -91,7 +91,7 @@ def paint_gravity_line(
     painter.setBrush(QColor(theme.ink))
     painter.drawPolygon(QPolygonF([foot, foot + QPointF(-6, 11), foot + QPointF(6, 11)]))
     words = "line of gravity"
-    wide = QFontMetricsF(font(12)).horizontalAdvance(words)
+    wide = text_width(words, 12)
     label = QRectF(top.x() - wide / 2 - 5, top.y() - 18, wide + 10, 17)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(QColor(theme.paper))
@@ -150,9 +150,9 @@ class Chips:
         """Write ``text`` beside ``anchor`` (or in the margin of that side) with a leader line."""
         painter, theme = self._painter, self._theme
         bold, plain = font(13, bold=True), font(11)
-        width = QFontMetricsF(bold).horizontalAdvance(text) + 18
+        width = text_width(text, 13, bold=True) + 18
         if tag:
-            width += QFontMetricsF(plain).horizontalAdvance(tag) + 8
+            width += text_width(tag, 11) + 8
         if margin:
             x = self._area.right() - width - 6 if right else self._area.left() + 6
         else:

@@ -5,12 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
+from PySide6.QtGui import QColor, QPainter, QPen
 
 from zesty_lever.analysis import Result
 from zesty_lever.motion.pose import JOINTS
 from zesty_lever.ui.painters.levers import minus, paint_joint_dot
-from zesty_lever.ui.theme import Theme, font
+from zesty_lever.ui.theme import Theme, font, text_width
 
 TITLES = {"hip_right": ("Hip", "each leg"), "knee_right": ("Knee", "each leg"),
           "lumbosacral": ("Lower back", "L5/S1"), "ankle_right": ("Ankle", "each leg")}  # fmt: skip
@@ -77,7 +77,7 @@ def paint_tile_row(
     painter.setFont(font(15, bold=True))
     painter.setPen(QColor(theme.ink))
     painter.drawText(QPointF(area.left() + 24, area.top() + 17), title)
-    advance = QFontMetricsF(font(15, bold=True)).horizontalAdvance(title)
+    advance = text_width(title, 15, bold=True)
     painter.setFont(font(12))
     painter.setPen(QColor(theme.faint))
     painter.drawText(QPointF(area.left() + 32 + advance, area.top() + 17), which)
@@ -115,11 +115,12 @@ def _paint_numbers(
             painter.setFont(font(12))
             painter.drawText(QPointF(left + 18, y), "not possible")
             continue
-        painter.setFont(font(24 if row == editing else 18, bold=True))
+        size = 24 if row == editing else 18
+        painter.setFont(font(size, bold=True))
         painter.setPen(colour if row == editing else QColor(theme.ink))
         number = minus(f"{product.moment_Nm:.0f}")
         painter.drawText(QPointF(left + 18, y), number)
-        wide = QFontMetricsF(painter.font()).horizontalAdvance(number)
+        wide = text_width(number, size, bold=True)
         painter.setFont(font(12))
         painter.setPen(QColor(theme.faint))
         painter.drawText(QPointF(left + 23 + wide, y), "N·m")
