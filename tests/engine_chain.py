@@ -221,7 +221,12 @@ def add_arm(chain, trunk, turned, shoulder, z, result, raw):
     load = entry.get("load")
     if entry["hold"] in ("hanging", "reaching"):
         raised = np.radians(result.case.settings.get("reach_deg", 0.0))
-        way = turned.T @ np.array([np.sin(raised), -np.cos(raised), 0.0])
+        way = np.array([np.sin(raised), -np.cos(raised), 0.0])
+        if entry["hold"] == "hanging":
+            ahead = result.case.settings.get("hands_ahead_m", 0.0) / (upper + fore + hand)
+            aside = entry.get("grip_outward", 0.0) * height / (upper + fore + hand)
+            way = np.array([ahead, -np.sqrt(1 - ahead**2 - aside**2), aside])
+        way = turned.T @ way
         elbow, grip = upper * way, (upper + fore + hand) * way
         wrist = (upper + fore) * way
     else:

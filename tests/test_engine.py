@@ -31,6 +31,12 @@ def random_cases(name, count, seed):
         elif style == 1:
             settings["heel_height_m"] = random.uniform(0, 0.04)
             settings["pressure_fraction"] = random.uniform(0.3, 0.7)
+        if entry.family == "hinge":
+            settings |= {"shin_deg": random.uniform(-4, 12), "trunk_deg": random.uniform(30, 78),
+                         "stance_m": random.uniform(0.1, 0.2) * height,
+                         "hands_ahead_m": random.uniform(-0.2, 0.2)}  # fmt: skip
+            del settings["thigh_deg"]
+            settings.pop("heel_lift_deg", None)
         if "reach_deg" in entry.settings:
             settings["reach_deg"] = random.uniform(0, 120)
         yield parse_case({

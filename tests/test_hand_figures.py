@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from conftest import solve
-from zesty_lever.mechanics.inverse import GRAVITY_M_S2, External, joint_moments
+from zesty_lever.mechanics.inverse import GRAVITY_M_S2, External, gravity_on, joint_moments
 from zesty_lever.motion.pose import JOINTS
 from zesty_lever.vectors import cross, find_increasing_root, vector
 
@@ -42,10 +42,10 @@ def test_bar_adds_its_weight_times_its_distance_to_the_lower_back():
     result = solve(load=60)
     pose, at = result.pose, result.timeline.bottom
     arm = pose.load_points[0, 0, at] - pose.points["lumbosacral"][0, at]
-    contacts = External(result.contacts.segments, result.contacts.points, result.contacts.forces)
-    before = joint_moments(pose, contacts)
+    contacts = result.contacts.external()
+    before = joint_moments(pose, gravity_on(pose), contacts)
     heavier = type(pose)(**{**vars(pose), "load_masses": pose.load_masses + 10.0})
-    after = joint_moments(heavier, contacts)
+    after = joint_moments(heavier, gravity_on(heavier), contacts)
     row = JOINTS.index("lumbosacral")
     gained = after.extension[row, at] - before.extension[row, at]
     assert gained == pytest.approx(10.0 * GRAVITY_M_S2 * arm, rel=1e-9)
@@ -61,7 +61,8 @@ def test_least_effort_is_the_least():
         forces = c.forces.copy()
         forces[2, 0] -= extra
         forces[2, 1] += extra
-        moments = joint_moments(result.pose, External(c.segments, c.points, forces))
+        moments = joint_moments(result.pose, gravity_on(result.pose),
+                                External(c.segments, c.points, forces))
         return (moments.vector[:, legs] ** 2).sum(axis=(0, 1))
 
     best = effort(0.0)

@@ -6,7 +6,7 @@ Cases of one variation are worked out together as arrays; `analyse_many` groups 
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -14,16 +14,18 @@ import numpy as np
 
 from zesty_lever.body import LENGTHS, Body, build_body, landmark
 from zesty_lever.case import LIMITS, Athlete, Case, CaseError
+from zesty_lever.exercises import squat
 from zesty_lever.exercises.catalogue import Variation, fill, variation
-from zesty_lever.exercises.squat import Limits, SquatRep, build_rep
+from zesty_lever.exercises.rep import Limits, Rep, Rig
 from zesty_lever.explain import explain_failure
-from zesty_lever.mechanics.contacts import Contacts, foot_contacts
+from zesty_lever.mechanics.contacts import Contacts, solve_contacts
 from zesty_lever.mechanics.inverse import (
     GRAVITY_M_S2,
-    External,
     JointMoments,
     disc_forces,
+    gravity_on,
     joint_moments,
+    wrench_of,
 )
 from zesty_lever.motion.pose import JOINTS, Pose
 from zesty_lever.motion.rep import PROBE_PROGRESS, Timeline, timeline
@@ -31,6 +33,7 @@ from zesty_lever.motion.upper_body import Carried, Stack, build_arm, build_stack
 from zesty_lever.vectors import Array
 
 SCAN_STEPS = 121
+BUILDERS: dict[str, Callable[[Rig, str | None, Array], Rep]] = {"level": squat.build_rep}
 
 
 @dataclass(frozen=True)
@@ -84,10 +87,9 @@ class _Batch:
     limits: Limits
     settings: Mapping[str, Array]
 
-    def rep(self, progress: Array) -> SquatRep:
-        return build_rep(
-            self.body, self.stack, self.limits, self.settings, self.free, progress
-        )
+    def rep(self, progress: Array) -> Rep:
+        rig = Rig(self.body, self.stack, self.limits, self.settings, self.variation.options)
+        return BUILDERS[self.variation.builder](rig, self.free, progress)
 
 
 def analyse(case: Case) -> Result:
@@ -184,7 +186,9 @@ def _stack(
     body: Body, chosen: Variation, cases: Sequence[Case], settings: Mapping[str, Array]
 ) -> Stack:
     loads: list[Carried] = []
-    grip = (body.height_m * 0.0, body.height_m * 0.0, body.height_m * 0.0)
+    nothing = np.zeros_like(body.height_m)
+    aside = nothing + chosen.grip_outward * body.height_m
+    grip = (settings.get("hands_ahead_m", nothing), nothing, aside)
     if chosen.load is not None:
         mass = _column(case.load_kg or 0.0 for case in cases)
         offset = None
@@ -200,7 +204,7 @@ def _stack(
         same = [case.loads[index] for case in cases]
         offsets = (_column(e.forward_m for e in same), _column(e.above_m for e in same))
         loads.append(Carried(extra.name, ("trunk",), _column(e.mass_kg for e in same), offsets))
-    reach = np.radians(settings.get("reach_deg", np.zeros_like(body.height_m)))
+    reach = np.radians(settings.get("reach_deg", nothing))
     arm = build_arm(body, chosen.hold, grip, reach)
     return build_stack(body, arm, tuple(loads))
 
@@ -219,10 +223,9 @@ def _analyse_batch(batch: _Batch) -> list[Result]:
     rep = batch.rep(times.progress)
     rule = batch.cases[0].contact_rule
     with np.errstate(invalid="ignore"):
-        contacts = foot_contacts(rep.pose, rep.pressure_point, rule)
-        moments = joint_moments(
-            rep.pose, External(contacts.segments, contacts.points, contacts.forces)
-        )
+        loads = gravity_on(rep.pose)
+        contacts = solve_contacts(rep.pose, wrench_of(loads), loads, rep.support, rule)
+        moments = joint_moments(rep.pose, loads, contacts.external())
         disc = disc_forces(rep.pose, moments)
         summaries = _summaries(moments, times)
     return [
@@ -232,7 +235,7 @@ def _analyse_batch(batch: _Batch) -> list[Result]:
 
 
 def _one_result(
-    batch: _Batch, index: int, times: Timeline, rep: SquatRep, contacts: Contacts,
+    batch: _Batch, index: int, times: Timeline, rep: Rep, contacts: Contacts,
     moments: JointMoments, disc: Mapping[str, Array], summaries: Array,
 ) -> Result:  # fmt: skip
     case = batch.cases[index]
@@ -254,7 +257,7 @@ def _one_result(
         pose=_take_pose(rep.pose, upto),
         contacts=Contacts(
             contacts.names, contacts.segments, contacts.points[:, :, *upto],
-            contacts.forces[:, :, *upto], contacts.pair_N[upto],
+            contacts.forces[:, :, *upto], contacts.pair_N[upto], contacts.share[upto],
         ),
         moments=JointMoments(
             **{name: value[..., *upto] for name, value in vars(moments).items()}
@@ -274,7 +277,10 @@ def _take_pose(pose: Pose, upto: tuple[int, slice]) -> Pose:
         if isinstance(value, np.ndarray):
             taken[name] = value[..., *upto]
         elif isinstance(value, dict):
-            taken[name] = {k: np.broadcast_to(v, shape)[:, *upto] for k, v in value.items()}
+            taken[name] = {
+                k: v[upto] if v.ndim == 2 else np.broadcast_to(v, shape)[:, *upto]
+                for k, v in value.items()
+            }
         else:
             taken[name] = value
     return Pose(**taken)
@@ -292,7 +298,7 @@ def _summaries(moments: JointMoments, times: Timeline) -> Array:
     ])  # fmt: skip
 
 
-def _failure(batch: _Batch, index: int, rep: SquatRep) -> CaseError | None:
+def _failure(batch: _Batch, index: int, rep: Rep) -> CaseError | None:
     for code, key, flags in rep.failures:
         if flags[index]:
             case = batch.cases[index]
@@ -301,15 +307,15 @@ def _failure(batch: _Batch, index: int, rep: SquatRep) -> CaseError | None:
     return None
 
 
-def _facts(index: int, rep: SquatRep) -> dict[str, float]:
+def _facts(index: int, rep: Rep) -> dict[str, float]:
     """Numbers of one failing case that the explanation quotes."""
     pose, fraction = rep.pose, rep.pressure_fraction[index]
     worst = int(np.argmax(np.abs(fraction - 0.365)))
     column = (index, worst)
     return {
         "fraction": float(fraction[worst]),
-        "dorsiflexion_deg": float(np.degrees(pose.dorsiflexion_rad[index].max())),
-        "opening_deg": float(np.degrees(np.abs(pose.hip_opening_rad[index]).max())),
+        "dorsiflexion_deg": float(np.degrees(pose.dorsiflexion_rad["right"][index].max())),
+        "opening_deg": float(np.degrees(np.abs(pose.hip_opening_rad["right"][index]).max())),
         "weight_N": float(pose.system_mass_kg()[column]) * GRAVITY_M_S2,
         "shoulder_height_m": float(pose.points["shoulder_mid"][1][column]),
     }

@@ -10,6 +10,7 @@ import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
+from importlib.resources.abc import Traversable
 from typing import Any
 
 from zesty_lever.case import (
@@ -60,7 +61,10 @@ class Variation:
     name: str
     gym: str
     order: int
+    builder: str
+    options: Mapping[str, Any]
     hold: str
+    grip_outward: float
     settings: Mapping[str, Setting]
     techniques: Mapping[str, Mapping[str, Any]]
     solvable: tuple[str, ...]
@@ -102,14 +106,26 @@ def _resolve_default(given: Any, athlete: Athlete) -> float:
 def catalogue() -> dict[str, Variation]:
     """Every variation by id, families together, in their order."""
     found: list[Variation] = []
-    for folder in sorted(data_path("catalogue").iterdir(), key=lambda f: f.name):
-        family = tomllib.loads(folder.joinpath("family.toml").read_text(encoding="utf-8"))
+    folders = [f for f in data_path("catalogue").iterdir() if f.joinpath("family.toml").is_file()]
+    for family, folder in sorted(
+        ((_family(f), f) for f in folders), key=lambda pair: int(pair[0]["order"])
+    ):
+        members = []
         for file in folder.iterdir():
             if file.name.endswith(".toml") and file.name != "family.toml":
                 data = tomllib.loads(file.read_text(encoding="utf-8"))
-                found.append(_variation(data, family))
-    found.sort(key=lambda v: (v.family, v.order))
+                members.append(_variation(data, family))
+        found += sorted(members, key=lambda v: v.order)
     return {variation.id: variation for variation in found}
+
+
+def _family(folder: Traversable) -> dict[str, Any]:
+    """A family's file; one that extends another takes over the other's settings."""
+    family = tomllib.loads(folder.joinpath("family.toml").read_text(encoding="utf-8"))
+    if "extends" in family:
+        base = _family(data_path("catalogue", family["extends"]))
+        family["settings"] = {**base["settings"], **family["settings"]}
+    return family
 
 
 def variation(name: str) -> Variation:
@@ -153,7 +169,10 @@ def _variation(data: dict[str, Any], family: dict[str, Any]) -> Variation:
         name=data["name"],
         gym=data["gym"],
         order=data["order"],
+        builder=data.get("builder", family.get("builder", "level")),
+        options=data.get("options", {}),
         hold=data["hold"],
+        grip_outward=float(data.get("grip_outward", 0.0)),
         settings=settings,
         techniques=techniques,
         solvable=tuple(family["solvable"]),

@@ -12,87 +12,30 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
-from zesty_lever.body import Body, landmark
+from zesty_lever.body import landmark
+from zesty_lever.exercises.rep import SLACK, Flags, Rep, Rig, any_frame, leans_nowhere
+from zesty_lever.mechanics.contacts import Support
 from zesty_lever.motion.legs import (
     Foot,
     Leg,
-    place_foot,
+    mirror,
     place_leg,
     straight_leg_side_length,
 )
 from zesty_lever.motion.pose import Pose, assemble, foot_centre, leg_first_moment
-from zesty_lever.motion.upper_body import Stack
 from zesty_lever.vectors import Array, find_increasing_root, smoothstep, vector
 
-Flags = NDArray[np.bool_]
-UPPERMOST_TRUNK_RAD = np.radians(85.0)
-LOWERMOST_TRUNK_RAD = np.radians(-25.0)
 SECANT_STEPS = 3
 THIGH_SOLVABLE_ABOVE_DEG = 15.0
 
 
 @dataclass(frozen=True)
-class Limits:
-    """Reach limits of the athletes, rad, broadcasting over the pose axes."""
+class _Squat(Rig):
+    """A batch of level stances."""
 
-    ankle_dorsiflexion: Array
-    hip_flexion: Array
-    straight_leg: Array
-    hip_opening: Array
-
-    def pelvis_most_rad(self, shin_rad: Array, thigh_rad: Array) -> Array:
-        """Pelvis lean at which the hips run out and the low back starts to flex."""
-        knee_flexion = shin_rad + 0.5 * np.pi - thigh_rad
-        limit = np.minimum(self.hip_flexion, self.straight_leg + 0.5 * knee_flexion)
-        most: Array = limit - 0.5 * np.pi + thigh_rad
-        return most
-
-
-@dataclass(frozen=True)
-class SquatRep:
-    """Poses ``(cases, frames)`` of a rep, where the pressure sits, and what is impossible.
-
-    ``failures`` lists (code, settings key, flags per case) in the order in which they matter;
-    ``bottom_deg`` holds the three angles at the bottom, solved or given, per case;
-    ``solved`` tells the frames ``(cases, frames)`` that can be drawn;
-    ``pressure_fraction`` is along the foot per case and frame, ``pressure_point`` the right foot's.
-    """
-
-    pose: Pose
-    pressure_point: Array
-    pressure_fraction: Array
-    bottom_deg: Mapping[str, Array]
-    solved: Flags
-    failures: tuple[tuple[str, str, Flags], ...]
-
-
-@dataclass(frozen=True)
-class _Squat:
-    """One batch of squats: bodies, stacks, limits and settings with a trailing frame axis of 1."""
-
-    body: Body
-    stack: Stack
-    limits: Limits
-    given: Mapping[str, Array]
-
-    @property
-    def toe_out(self) -> Array:
-        turned: Array = np.radians(self.given["toe_out_deg"])
-        return turned
-
-    @property
-    def mass_kg(self) -> Array:
-        legs = 2.0 * sum(self.body.mass[part] for part in ("foot", "shank", "thigh"))
-        total: Array = self.stack.mass_kg + legs
-        return total
-
-    def foot(self, lift_deg: Array) -> Foot:
-        sole = landmark("ball_from_heel") * self.body.lengths["foot"]
-        shoe = np.arcsin(np.clip(self.given["heel_height_m"] / sole, 0.0, 0.6))
-        half_stance = 0.5 * self.given["stance_m"]
-        return place_foot(self.body, half_stance, self.toe_out, shoe + np.radians(lift_deg))
+    def stand_on(self, lift_deg: Array) -> Foot:
+        return self.foot(lift_deg, 0.5 * self.given["stance_m"])
 
     def leg(self, foot: Foot, shin: Array, thigh: Array, track_m: Array) -> Leg:
         return place_leg(self.body, foot, shin, thigh, self.toe_out, track_m)
@@ -103,33 +46,29 @@ class _Squat:
         moment: Array = self.mass_kg * pressure_x - legs - self.stack.mass_kg * leg.hip[0]
         return moment
 
+    def pelvis_most(self, shin: Array, thigh: Array) -> Array:
+        return self.limits.pelvis_most_rad(shin + 0.5 * np.pi - thigh, thigh)
+
     def overshoot(
         self, foot: Foot, shin: Array, thigh: Array, line: Array, at_x: Array, track_m: Array
     ) -> Array:
         """How far the mass lies ahead of ``at_x``, kg m, for given angles."""
         leg = self.leg(foot, shin, thigh, track_m)
-        pelvis, trunk = self.stack.split_line(line, self.limits.pelvis_most_rad(shin, thigh))
+        pelvis, trunk = self.stack.split_line(line, self.pelvis_most(shin, thigh))
         ahead: Array = self.stack.moment_about_hips(pelvis, trunk) - self.stack_moment_for(
             leg, at_x
         )
         return ahead
 
 
-def build_rep(
-    body: Body,
-    stack: Stack,
-    limits: Limits,
-    settings: Mapping[str, Array],
-    free: str | None,
-    progress: Array,
-) -> SquatRep:
+def build_rep(rig: Rig, free: str | None, progress: Array) -> Rep:
     """Solve bottom and top, then every frame in between.
 
-    ``settings`` are arrays ``(cases, 1)`` in the catalogue's units, NaN where ``free`` (one of
+    The rig's settings are arrays ``(cases, 1)`` in the catalogue's units, NaN where ``free`` (one of
     ``trunk_deg``, ``shin_deg``, ``thigh_deg`` or None) is left to balance; ``progress`` is
     ``(frames,)``. Nothing raises: impossible cases are flagged in ``failures``.
     """
-    squat = _Squat(body, stack, limits, settings)
+    squat = _Squat(**vars(rig))
     with np.errstate(invalid="ignore"):
         return _follow_path(squat, _solve_bottom(squat, free), free, progress)
 
@@ -139,7 +78,7 @@ def _solve_bottom(squat: _Squat, free: str | None) -> tuple[Array, Array, Array,
     given = squat.given
     shin, thigh, line = (np.radians(given[k]) for k in ("shin_deg", "thigh_deg", "trunk_deg"))
     fraction = given["pressure_fraction"]
-    foot = squat.foot(given["heel_lift_deg"])
+    foot = squat.stand_on(given["heel_lift_deg"])
     at_x = foot.pressure_point(fraction)[0]
     low, track = np.zeros_like(at_x), given["knee_track_m"]
     if free == "shin_deg":
@@ -148,7 +87,7 @@ def _solve_bottom(squat: _Squat, free: str | None) -> tuple[Array, Array, Array,
             lambda x: squat.overshoot(foot, x, thigh, line, at_x, track), *ends, tolerance=1e-11
         )
     elif free == "thigh_deg":
-        ends = (low + np.radians(THIGH_SOLVABLE_ABOVE_DEG), low + np.radians(85.0))
+        ends = (low + np.radians(THIGH_SOLVABLE_ABOVE_DEG), low + np.radians(100.0))
         thigh = find_increasing_root(
             lambda x: squat.overshoot(foot, shin, x, line, at_x, track), *ends, tolerance=1e-11
         )
@@ -158,7 +97,7 @@ def _solve_bottom(squat: _Squat, free: str | None) -> tuple[Array, Array, Array,
         fraction = fraction + ahead / length
     elif free == "trunk_deg":
         leg = squat.leg(foot, shin, thigh, given["knee_track_m"])
-        most = squat.limits.pelvis_most_rad(shin, thigh)
+        most = squat.pelvis_most(shin, thigh)
         line = squat.stack.line_of(*squat.stack.lean_for(squat.stack_moment_for(leg, at_x), most))
     return shin, thigh, line, fraction
 
@@ -218,26 +157,26 @@ def _lean_from_ankles(
 
 def _follow_path(
     squat: _Squat, at_bottom: tuple[Array, Array, Array, Array], free: str | None, progress: Array
-) -> SquatRep:  # fmt: skip
+) -> Rep:  # fmt: skip
     given, p = squat.given, progress
     shin_b, thigh_b, line_b, fraction_b = at_bottom
     lifted = given["heel_lift_deg"] > 0.0
     fraction_top = np.where(lifted, 0.5, given["pressure_fraction"])
-    foot_top = squat.foot(np.zeros_like(shin_b))
+    foot_top = squat.stand_on(np.zeros_like(shin_b))
     lean_top, trunk_top = _stand(squat, foot_top, foot_top.pressure_point(fraction_top)[0])
     # A lifting heel: the weight goes to the ball first, then the heel comes up.
     shift = np.where(lifted, smoothstep(2.0 * p), p)
     rise = smoothstep(2.0 * p - 1.0)
     fraction = fraction_top + shift * (fraction_b - fraction_top)
-    foot = squat.foot(rise * given["heel_lift_deg"])
+    foot = squat.stand_on(rise * given["heel_lift_deg"])
     pressure = foot.pressure_point(fraction)
     top = (lean_top, 0.5 * np.pi + lean_top, trunk_top)
     bottom = (shin_b, thigh_b, line_b)
     shin, thigh = _lean_from_ankles(squat, foot, pressure[0], top, bottom, p)
     leg = squat.leg(foot, shin, thigh, p * given["knee_track_m"])
-    pelvis_most = squat.limits.pelvis_most_rad(shin, thigh)
+    pelvis_most = squat.pelvis_most(shin, thigh)
     pelvis, trunk = squat.stack.lean_for(squat.stack_moment_for(leg, pressure[0]), pelvis_most)
-    pose = assemble(squat.body, leg, squat.stack, pelvis, trunk)
+    pose = assemble(squat.body, {"left": leg, "right": leg}, squat.stack, pelvis, trunk)
     deepest = int(np.argmax(p))
     ends = {
         "shin_deg": np.degrees(shin_b[:, 0]),
@@ -245,9 +184,11 @@ def _follow_path(
         "trunk_deg": np.degrees(pose.line_rad[:, deepest]),
     }
     failures, solved = _failures(squat, pose, leg.reach_short_m, fraction, free, ends)
-    floor = vector(pressure[0], np.zeros_like(pressure[0]), pressure[2])
+    right = vector(pressure[0], np.zeros_like(pressure[0]), pressure[2])
+    feet = ("foot_left", "foot_right")
+    support = Support((feet,), (feet,), ((mirror(right), right),))
     fraction = np.broadcast_to(fraction, solved.shape)
-    return SquatRep(pose, floor, fraction, ends, solved, failures)
+    return Rep(pose, support, fraction, ends, solved, failures)
 
 
 def _failures(
@@ -255,33 +196,23 @@ def _failures(
     ends: Mapping[str, Array],
 ) -> tuple[tuple[tuple[str, str, Flags], ...], Flags]:  # fmt: skip
     """What is impossible, by case; and which frames can be drawn at all, ``(cases, frames)``."""
-    limits, slack, shape = squat.limits, 1e-7, pose.line_rad.shape
+    limits, slack, shape = squat.limits, SLACK, pose.line_rad.shape
     unsolved = np.zeros(shape, dtype=bool)
     if free in {"shin_deg", "thigh_deg"}:
         unsolved |= np.isnan(ends[free])[:, None]
-    line = pose.line_rad
-    leans_too_far = (line > UPPERMOST_TRUNK_RAD) | (line < LOWERMOST_TRUNK_RAD)
-    nowhere = np.isnan(line) | leans_too_far
+    nowhere = leans_nowhere(pose.line_rad)
     out_of_reach = np.broadcast_to(short_m > slack, shape) | np.isnan(
         straight_leg_side_length(squat.body, 0.5 * squat.given["stance_m"])
     )
     tips = (fraction < -slack) | (fraction > landmark("ball_from_heel") + slack)
     checks = (
         ("out-of-reach", "stance_m", out_of_reach),
-        ("hip-opening", "stance_m", np.abs(pose.hip_opening_rad) > limits.hip_opening + slack),
-        ("ankle-limit", "shin_deg", pose.dorsiflexion_rad > limits.ankle_dorsiflexion + slack),
+        ("hip-opening", "stance_m", np.abs(pose.hip_opening_rad["right"]) > limits.hip_opening + slack),
+        ("ankle-limit", "shin_deg", pose.dorsiflexion_rad["right"] > limits.ankle_dorsiflexion + slack),
         ("cannot-balance", "trunk_deg", unsolved),
         ("would-tip", "trunk_deg", tips),
         ("cannot-balance", "shin_deg", nowhere),
     )
-    flagged = tuple(
-        (code, key, _any_frame(np.broadcast_to(flags, shape))) for code, key, flags in checks
-    )
+    flagged = tuple((code, key, any_frame(flags, shape)) for code, key, flags in checks)
     drawable: Flags = ~(out_of_reach | nowhere)
     return flagged, drawable
-
-
-def _any_frame(flags: Flags) -> Flags:
-    """Whether a flag is raised anywhere in the rep, by case."""
-    raised: Flags = np.logical_or.reduce(flags, axis=1)
-    return raised

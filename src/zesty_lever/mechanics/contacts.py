@@ -1,7 +1,7 @@
-"""What the floor pushes back with: equilibrium of the whole body over two feet.
+"""What the ground pushes back with: equilibrium of the whole body over its contacts.
 
-Two point contacts with no free moment balance a given load except for one scalar: equal and
-opposite forces along the line that joins the pressure points. A named rule settles it.
+Point contacts without free moments balance a given wrench except for one scalar: equal and
+opposite forces along the line that joins two pressure points. A named rule settles it.
 """
 
 from __future__ import annotations
@@ -10,86 +10,150 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zesty_lever.body import SEGMENTS, landmark
-from zesty_lever.mechanics.inverse import GRAVITY_M_S2
-from zesty_lever.motion.pose import Pose
-from zesty_lever.vectors import Array, cross, dot, norm
+from zesty_lever.body import landmark
+from zesty_lever.mechanics.inverse import External, Wrench, net_moments
+from zesty_lever.motion.pose import JOINTS, Pose
+from zesty_lever.vectors import Array, cross, dot, norm, vector
 
 CONTACT_RULES = ("least-effort", "vertical")
+LEG_ROWS = [row for row, joint in enumerate(JOINTS) if joint != "lumbosacral"]
+
+
+@dataclass(frozen=True)
+class Support:
+    """Where the body is held up: one or two places, each one point or a left-right pair.
+
+    ``places`` holds, for each place, the contact names, the segments that they carry and the points
+    ``(3, ...)`` m. Two names in a place share its force equally; one place of two names is the two
+    feet of a level stance. With ``slides`` the last place's point may move sideways to where the
+    weight wants it (a back on a bench).
+    """
+
+    names: tuple[tuple[str, ...], ...]
+    segments: tuple[tuple[str, ...], ...]
+    points: tuple[tuple[Array, ...], ...]
+    slides: bool = False
 
 
 @dataclass(frozen=True)
 class Contacts:
-    """Contact forces: ``points`` and ``forces`` are ``(3, contacts, ...)``, m and N."""
+    """Contact forces: ``points`` and ``forces`` are ``(3, contacts, ...)``, m and N.
+
+    ``pair_N`` is the body's own push along the line between the two places (for a level stance
+    between the feet, + apart); ``share`` is the first place's part of the upward force.
+    """
 
     names: tuple[str, ...]
     segments: tuple[str, ...]
     points: Array
     forces: Array
     pair_N: Array
+    share: Array
+
+    def external(self) -> External:
+        """The same forces as a set of external forces."""
+        return External(self.segments, self.points, self.forces)
 
 
-def foot_contacts(pose: Pose, pressure: Array, rule: str) -> Contacts:
-    """Forces under both feet at the mirrored ``pressure`` points (right one given), N.
+def solve_contacts(pose: Pose, wrench: Wrench, loads: External, support: Support, rule: str) -> Contacts:
+    """Contact forces (N) that balance ``wrench``, with the pair settled by ``rule``.
 
-    ``vertical`` leaves the pair out; ``least-effort`` takes the pair that minimises the sum of
-    squared ankle, knee and hip moments of both legs, held inside the friction cone. ``pair_N`` is
-    the force along the line from the left to the right pressure point, + pushing the feet apart.
+    ``vertical`` leaves the pair without horizontal part; ``least-effort`` takes the pair that
+    minimises the sum of squared ankle, knee and hip moments of both legs, inside the friction cone
+    of every contact (closed form: moments are linear in the pair). ``loads`` are all other forces.
     """
-    weight = pose.system_mass_kg() * GRAVITY_M_S2
-    load_centre = pose.system_centre()
-    right = np.broadcast_to(pressure, load_centre.shape)
-    left = right * np.array([1.0, 1.0, -1.0]).reshape(3, *([1] * (right.ndim - 1)))
-    line = right - left
-    # Moments about the left point: line x F_right + (centre - left) x weight = 0.
-    gravity = np.zeros_like(load_centre)
-    gravity[1] = -weight
-    turning = cross(load_centre - left, gravity)
-    on_right = cross(-turning, line) / dot(line, line)
-    on_left = -gravity - on_right
-    pair = np.zeros_like(weight)
-    if rule == "least-effort":
-        direction = line / norm(line)
-        pair = _least_effort_pair(pose, (left, right), (on_left, on_right), direction)
-        on_left, on_right = on_left - pair * direction, on_right + pair * direction
-    return Contacts(
-        names=("foot_left", "foot_right"),
-        segments=("foot_left", "foot_right"),
-        points=np.stack([left, right], axis=1),
-        forces=np.stack([on_left, on_right], axis=1),
-        # The floor pushes the right foot along +line when the feet push together; report
-        # the athlete's own push, which is the opposite.
-        pair_N=-pair,
-    )
+    names = tuple(n for place in support.names for n in place)
+    segments = tuple(s for place in support.segments for s in place)
+    points, forces, direction = _equilibrium(wrench, support)
+    pair = np.zeros_like(forces[0, 0])
+    if rule == "least-effort" and direction is not None:
+        pair = _least_effort(pose, loads, segments, points, forces, direction)
+        forces = forces + pair * direction
+    upward = np.where(np.abs(wrench.force[1]) > 1e-9, -wrench.force[1], 1.0)
+    share = forces[1, : len(support.names[0])].sum(axis=0) / upward
+    if len(support.names) == 1 and len(names) == 2:
+        share = forces[1, 1] / upward
+    return Contacts(names, segments, points, forces, -pair, share)
 
 
-def _least_effort_pair(
-    pose: Pose, points: tuple[Array, Array], forces: tuple[Array, Array], direction: Array
-) -> Array:
-    """Pair force (N, along the line on the right foot) with the least summed squared moments."""
-    against: Array = np.zeros_like(forces[0][0])
-    along: Array = np.zeros_like(against)
-    for side, point, force, sign in (
-        ("left", points[0], forces[0], -1.0),
-        ("right", points[1], forces[1], 1.0),
-    ):
-        mass: Array = np.zeros_like(against)
-        first_moment: Array = np.zeros_like(force)
-        for joint, segment in (("ankle", "foot"), ("knee", "shank"), ("hip", "thigh")):
-            index = SEGMENTS.index(f"{segment}_{side}")
-            mass = mass + pose.masses[index]
-            first_moment = first_moment + pose.masses[index] * pose.centres[:, index]
-            centre = pose.points[f"{joint}_{side}"]
-            arm = point - centre
-            weight_moment = (first_moment - mass * centre) * -GRAVITY_M_S2
-            # (r x (0, f, 0)) = (-z f, 0, x f)
-            at_zero = cross(arm, force)
-            at_zero[0] -= weight_moment[2]
-            at_zero[2] += weight_moment[0]
-            per_newton = sign * cross(arm, direction)
-            against = against + dot(at_zero, per_newton)
-            along = along + dot(per_newton, per_newton)
-    best = -against / along
-    grip = landmark("friction_coefficient") * np.minimum(forces[0][1], forces[1][1])
-    held: Array = np.clip(best, -grip, grip)
+def _equilibrium(wrench: Wrench, support: Support) -> tuple[Array, Array, Array | None]:
+    """Points, forces at zero pair, and force a newton of pair, each ``(3, contacts, ...)``."""
+    if sum(len(place) for place in support.names) == 1:
+        point = _shape_like(support.points[0][0], wrench.force)
+        return point[:, None], -wrench.force[:, None], None
+    if len(support.names) == 1:
+        places = [[p] for p in support.points[0]]
+    else:
+        places = [list(place) for place in support.points]
+    centres = [_shape_like(np.mean(p, axis=0), wrench.force) for p in places]
+    if support.slides:
+        centres[1] = _slide(wrench, centres)
+        places[1] = [centres[1]]
+    line = centres[1] - centres[0]
+    turning = wrench.moment - cross(centres[0], wrench.force)
+    on_second = cross(-turning, line) / dot(line, line)
+    # Without horizontal pair: cancel the part along the line that has a horizontal component.
+    flat = np.hypot(line[0], line[2])
+    along = vector(line[0], 0.0, line[2]) / flat
+    wanted = -0.5 * dot(wrench.force, along)
+    excess = (dot(on_second, along) - wanted) / flat
+    on_second = on_second - excess * line
+    on_first = -wrench.force - on_second
+    direction = line / norm(line)
+    points, forces, pushes = [], [], []
+    for where, force, sign in ((0, on_first, -1.0), (1, on_second, 1.0)):
+        count = len(places[where])
+        for point in places[where]:
+            points.append(_shape_like(point, wrench.force))
+            forces.append(force / count)
+            pushes.append(sign * direction / count)
+    return np.stack(points, axis=1), np.stack(forces, axis=1), np.stack(pushes, axis=1)
+
+
+def _shape_like(point: Array, like: Array) -> Array:
+    return np.broadcast_to(point, like.shape)
+
+
+def _slide(wrench: Wrench, centres: list[Array]) -> Array:
+    """Move the second place sideways until the line between the places meets the wrench."""
+    first, second = centres
+    turning = wrench.moment - cross(first, wrench.force)
+    line = second - first
+    # turning . (line + z e) = 0 for the sideways shift z.
+    shift = -dot(turning, line) / np.where(np.abs(turning[2]) > 1e-12, turning[2], np.inf)
+    return second + vector(0.0, 0.0, shift)
+
+
+def _least_effort(
+    pose: Pose, loads: External, segments: tuple[str, ...], points: Array, forces: Array,
+    direction: Array,
+) -> Array:  # fmt: skip
+    """Pair (N along ``direction``) with the least summed squared leg moments, inside friction."""
+    start = External(
+        (*loads.segments, *segments), np.concatenate([loads.points, points], axis=1),
+        np.concatenate([loads.forces, forces], axis=1), loads.couples,
+    )  # fmt: skip
+    at_zero = net_moments(pose, start)[:, LEG_ROWS]
+    a_newton = net_moments(pose, External(segments, points, direction))[:, LEG_ROWS]
+    against = (at_zero * a_newton).sum(axis=(0, 1))
+    along = (a_newton**2).sum(axis=(0, 1))
+    best = -against / np.where(along > 0.0, along, 1.0)
+    low, high = _inside_friction(forces, direction)
+    held: Array = np.clip(best, np.minimum(low, 0.0), np.maximum(high, 0.0))
     return held
+
+
+def _inside_friction(forces: Array, direction: Array) -> tuple[Array, Array]:
+    """Range of the pair in which every contact's sideways force stays inside its friction cone."""
+    grip = landmark("friction_coefficient") ** 2
+    a = direction[0] ** 2 + direction[2] ** 2 - grip * direction[1] ** 2
+    b = (
+        forces[0] * direction[0] + forces[2] * direction[2] - grip * forces[1] * direction[1]
+    )  # fmt: skip
+    c = forces[0] ** 2 + forces[2] ** 2 - grip * forces[1] ** 2
+    root = np.sqrt(np.maximum(b * b - a * c, 0.0))
+    safe = np.where(np.abs(a) > 1e-12, a, np.inf)
+    ends = np.stack([(-b - root) / safe, (-b + root) / safe])
+    low = np.where(a > 0.0, ends.min(axis=0), -np.inf).max(axis=0)
+    high = np.where(a > 0.0, ends.max(axis=0), np.inf).min(axis=0)
+    return low, high

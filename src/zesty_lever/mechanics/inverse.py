@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 
@@ -30,11 +31,23 @@ EXTENDS_ALONG_Z = {"ankle": -1.0, "knee": 1.0, "hip": -1.0, "lumbosacral": 1.0}
 
 @dataclass(frozen=True)
 class External:
-    """Forces on the body: ``points`` and ``forces`` ``(3, n, ...)``, and the segment each acts on."""
+    """Forces on the body: ``points`` and ``forces`` ``(3, n, ...)``, and the segment each acts on.
+
+    ``couples`` (same shape, N m) are moments without force: the rotational inertia of segments.
+    """
 
     segments: tuple[str, ...]
     points: Array
     forces: Array
+    couples: Array | None = None
+
+
+@dataclass(frozen=True)
+class Wrench:
+    """Resultant force (N) and moment about the origin (N m), each ``(3, ...)``."""
+
+    force: Array
+    moment: Array
 
 
 @dataclass(frozen=True)
@@ -84,17 +97,37 @@ def gravity_on(pose: Pose) -> External:
     return External((*SEGMENTS, *pose.load_segments), points, forces)
 
 
-def joint_moments(pose: Pose, contacts: External) -> JointMoments:
-    """Net moments at all joints in equilibrium under gravity and the given contact forces.
+def wrench_of(forces: External) -> Wrench:
+    """Resultant of a set of forces."""
+    moment = cross(forces.points, forces.forces).sum(axis=1)
+    if forces.couples is not None:
+        moment = moment + forces.couples.sum(axis=1)
+    return Wrench(forces.forces.sum(axis=1), moment)
 
-    Source: free-body statics; joint coordinate systems after Grood & Suntay 1983 (knee) and
-    Wu et al. 2002 (hip). Their axes are not orthogonal: components do not add up.
+
+def net_moments(pose: Pose, forces: External) -> Array:
+    """Net moments ``(3, joints, ...)`` that balance all given forces beyond each cut, N m."""
+    moments = cross(forces.points, forces.forces)
+    if forces.couples is not None:
+        moments[:, : forces.couples.shape[1]] += forces.couples
+    joints = np.stack([pose.points[name] for name in JOINTS], axis=1)
+    _, about_joint = _carry(_membership(forces.segments), forces.forces, moments, joints)
+    return -about_joint
+
+
+def joint_moments(pose: Pose, loads: External, contacts: External) -> JointMoments:
+    """Net moments at all joints under loads (weights, inertia, bands) and contact forces.
+
+    Statics and dynamics are this one pass: inertia is part of ``loads``. Source: free-body
+    mechanics; joint coordinate systems after Grood & Suntay 1983 (knee) and Wu et al. 2002 (hip).
+    Their axes are not orthogonal: components do not add up.
     """
-    weights = gravity_on(pose)
-    segments = (*weights.segments, *contacts.segments)
-    forces = np.concatenate([weights.forces, contacts.forces], axis=1)
-    points = np.concatenate([weights.points, contacts.points], axis=1)
+    segments = (*loads.segments, *contacts.segments)
+    forces = np.concatenate([loads.forces, contacts.forces], axis=1)
+    points = np.concatenate([loads.points, contacts.points], axis=1)
     moments = cross(points, forces)
+    if loads.couples is not None:
+        moments[:, : loads.couples.shape[1]] += loads.couples
     beyond = _membership(segments)
     joints = np.stack([pose.points[name] for name in JOINTS], axis=1)
     cut_force, about_joint = _carry(beyond, forces, moments, joints)
@@ -102,11 +135,12 @@ def joint_moments(pose: Pose, contacts: External) -> JointMoments:
     vector = -about_joint
     closure = np.abs(about_joint + other_side).max(axis=(0, 1))
     extension, abduction, rotation = _resolve(pose, vector)
-    along_z = np.array([EXTENDS_ALONG_Z[name.split("_")[0]] for name in JOINTS])
+    along_z = np.array([EXTENDS_ALONG_Z[name.split("_", maxsplit=1)[0]] for name in JOINTS])
     side_view = vector[2] * along_z.reshape(-1, *([1] * (vector.ndim - 2)))
     return JointMoments(vector, cut_force, extension, abduction, rotation, side_view, closure)
 
 
+@cache
 def _membership(segments: tuple[str, ...]) -> Array:
     """1 where a force (column) acts on the part beyond a joint (row)."""
     return np.array([[float(s in BEYOND[joint]) for s in segments] for joint in JOINTS])

@@ -98,8 +98,9 @@ def place_foot(body: Body, half_stance_m: Array, toe_out_rad: Array, pitch_rad: 
 
 
 def place_leg(
-    body: Body, foot: Foot, shin_rad: Array, thigh_rad: Array, toe_out_rad: Array, track_m: Array
-) -> Leg:
+    body: Body, foot: Foot, shin_rad: Array, thigh_rad: Array, toe_out_rad: Array, track_m: Array,
+    hip_out_m: Array | None = None,
+) -> Leg:  # fmt: skip
     """Right leg from side-view shin and thigh angles.
 
     The knee sits over the toe line when bent and on the hip-ankle line when straight:
@@ -107,10 +108,11 @@ def place_leg(
     iterated because it depends on where the hip ends. The hip then lies on the knee's sphere at
     the pelvis's half width, so the thigh's side-view length is sqrt(thigh^2 - dz^2).
     Where the stance is too wide for the thigh, ``reach_short_m`` is positive and the positions
-    are those of the fully turned-out thigh; callers report it.
+    are those of the fully turned-out thigh; callers report it. ``hip_out_m`` is where the hip is
+    sideways (default: half the pelvis's width; another where the pelvis has shifted).
     """
     shank, thigh = body.lengths["shank"], body.lengths["thigh"]
-    half_hips = 0.5 * body.lengths["hip_width"]
+    half_hips = 0.5 * body.lengths["hip_width"] if hip_out_m is None else hip_out_m
     lean, turn = np.tan(shin_rad), np.tan(toe_out_rad)
     bent = smoothstep((shin_rad + 0.5 * np.pi - thigh_rad) / STRAIGHTENS_BELOW_RAD)
     thigh_share = shank / (shank + thigh)
@@ -130,6 +132,89 @@ def place_leg(
         foot.ankle[0] + hip_ahead, knee[1] + side_view_thigh * np.sin(thigh_rad), half_hips
     )
     return Leg(foot, knee, hip, bent, short)
+
+
+def reach_leg(body: Body, foot: Foot, hip: Array, toe_out_rad: Array, track_m: Array) -> Leg:
+    """Leg between a given ankle and a given hip, knee ahead of the line between them.
+
+    The same sideways rule as `place_leg`: the knee lies where the circle of both segments' lengths
+    meets the plane over the toe line (bent) or through the hip-ankle line (straight); closed form.
+    ``reach_short_m`` is by how much the leg is too short.
+    """
+    shank, thigh = body.lengths["shank"], body.lengths["thigh"]
+    line = hip - foot.ankle
+    full = norm(line)
+    short = np.maximum(full - (shank + thigh), 0.0)
+    distance = np.clip(full, np.abs(shank - thigh) + 1e-6, (shank + thigh) * (1.0 - 1e-12))
+    toward = line / full
+    along = (shank**2 - thigh**2 + distance**2) / (2.0 * distance)
+    radius = np.sqrt(np.maximum(shank**2 - along**2, 0.0))
+    flexion = np.arccos(np.clip(
+        (distance**2 - shank**2 - thigh**2) / (2.0 * shank * thigh), -1.0, 1.0
+    ))  # fmt: skip
+    bent = smoothstep(flexion / STRAIGHTENS_BELOW_RAD)
+    ahead = unit(vector(toward[1], -toward[0], 0.0))
+    aside = cross(toward, ahead)
+    turn = np.tan(toe_out_rad)
+    share = shank / (shank + thigh)
+    offset = track_m / np.cos(toe_out_rad) + (1.0 - bent) * share * (line[2] - turn * line[0])
+    on_ahead, on_aside = ahead[2] - turn * ahead[0], aside[2] - turn * aside[0]
+    level = offset - along * (toward[2] - turn * toward[0])
+    size = radius * np.hypot(on_ahead, on_aside)
+    swing = np.arccos(np.clip(level / np.where(size > 1e-12, size, 1.0), -1.0, 1.0))
+    middle = np.arctan2(on_aside, on_ahead)
+    one, two = middle + swing, middle - swing
+    angle = np.where(np.cos(one) >= np.cos(two), one, two)
+    knee = foot.ankle + along * toward + radius * (np.cos(angle) * ahead + np.sin(angle) * aside)
+    return Leg(foot, knee, foot.ankle + distance * toward, bent, short)
+
+
+def hang_leg(body: Body, hip: Array, thigh_lean_rad: Array, knee_flexion_rad: Array) -> Leg:
+    """A leg that carries nothing: thigh leaning by ``thigh_lean_rad`` (+ knee ahead) from plumb
+    below the hip, shank bent back from it, foot in line with a right angle at the ankle.
+    """
+    knee = hip + body.lengths["thigh"] * vector(np.sin(thigh_lean_rad), -np.cos(thigh_lean_rad), 0.0)
+    lean = thigh_lean_rad - knee_flexion_rad
+    ankle = knee + body.lengths["shank"] * vector(np.sin(lean), -np.cos(lean), 0.0)
+    forward, down = vector(np.cos(lean), np.sin(lean), 0.0), vector(np.sin(lean), -np.cos(lean), 0.0)
+    length, height = body.lengths["foot"], body.lengths["ankle_height"]
+    sole = ankle + height * down
+    heel = sole - landmark("ankle_from_heel") * length * forward
+    ball = heel + landmark("ball_from_heel") * length * forward
+    toe = heel + length * forward
+    foot = Foot(heel, ball, toe, ankle, forward, lean)
+    return Leg(foot, knee, hip, smoothstep(knee_flexion_rad / STRAIGHTENS_BELOW_RAD),
+               np.zeros_like(hip[0]))  # fmt: skip
+
+
+def rear_foot(
+    body: Body, contact: Array, pitch_rad: Array, toe_out_rad: Array, *, laces_down: bool
+) -> Foot:
+    """Rear foot of a split stance standing on ``contact`` (ball tucked, or instep laces down).
+
+    Tucked: the foot is pitched up about the ball. Laces down: the foot points back, the instep
+    rests on the surface with the ankle just above it.
+    """
+    length, height = body.lengths["foot"], body.lengths["ankle_height"]
+    to_ball = (landmark("ball_from_heel") - landmark("ankle_from_heel")) * length
+    direction = vector(np.cos(toe_out_rad), 0.0, np.sin(toe_out_rad))
+    if laces_down:
+        back = -direction
+        ankle = contact + vector(0.0, 0.7 * height, 0.0) - 0.5 * to_ball * back
+        ball = contact + 0.5 * to_ball * back + vector(0.0, 0.3 * height, 0.0)
+        toe = contact + (0.5 * to_ball + (1 - landmark("ball_from_heel")) * length) * back
+        heel = ankle + vector(0.0, height, 0.0) - 0.1 * length * back
+        return Foot(heel, ball, toe, ankle, direction, np.full_like(pitch_rad, np.pi * 5 / 6))
+    c, s = np.cos(pitch_rad), np.sin(pitch_rad)
+    ball = contact
+    toe = ball + (1.0 - landmark("ball_from_heel")) * length * direction
+    whole = landmark("ball_from_heel") * length
+    heel = ball - whole * c * direction + vector(0.0, whole * s, 0.0)
+    ankle = (
+        ball - (to_ball * c - height * s) * direction
+        + vector(0.0, to_ball * s + height * c, 0.0)
+    )  # fmt: skip
+    return Foot(heel, ball, toe, ankle, direction, pitch_rad)
 
 
 def _positive_root(lean: Array, turn: Array, outward: Array, shank: Array) -> Array:

@@ -37,9 +37,9 @@ class Pose:
     long_axes: Mapping[str, Array]
     pelvis_rad: Array
     trunk_rad: Array
-    knee_flexion_rad: Array
-    dorsiflexion_rad: Array
-    hip_opening_rad: Array
+    knee_flexion_rad: Mapping[str, Array]
+    dorsiflexion_rad: Mapping[str, Array]
+    hip_opening_rad: Mapping[str, Array]
 
     @property
     def line_rad(self) -> Array:
@@ -99,42 +99,58 @@ def foot_centre(body: Body, foot: Foot) -> Array:
     return centre
 
 
-def assemble(body: Body, leg: Leg, stack: Stack, pelvis_rad: Array, trunk_rad: Array) -> Pose:
-    """Put legs (mirrored) and upper body together."""
-    mid_hip = vector(leg.hip[0], leg.hip[1], 0.0)
+def assemble(
+    body: Body, legs: Mapping[str, Leg], stack: Stack, pelvis_rad: Array, trunk_rad: Array,
+    sway_m: Array | float = 0.0,
+) -> Pose:  # fmt: skip
+    """Put both legs and the upper body together.
+
+    ``legs`` holds each side's leg in its own outward-positive frame (a symmetrical pose uses one
+    leg twice); ``sway_m`` is how far the pelvis has shifted to the right.
+    """
+    one = legs["right"]
+    mid_hip = vector(one.hip[0], one.hip[1], sway_m)
     upper = stack.place(mid_hip, pelvis_rad, trunk_rad)
-    shape = np.broadcast_shapes(mid_hip.shape, upper["shoulder"].shape)
-    right = {
-        "heel": leg.foot.heel, "ball": leg.foot.ball, "toe": leg.foot.toe,
-        "ankle": leg.foot.ankle, "knee": leg.knee, "hip": leg.hip,
-        **{name: upper[name] for name in ("shoulder", "elbow", "wrist", "hand")},
-    }  # fmt: skip
+    shape = np.broadcast_shapes(
+        upper["shoulder"].shape, *(leg.hip.shape for leg in legs.values()),
+        *(leg.foot.ankle.shape for leg in legs.values()),
+    )  # fmt: skip
     points = {"hip_mid": np.broadcast_to(mid_hip, shape)}
-    for name, point in right.items():
-        whole = np.broadcast_to(point, shape)
-        points[f"{name}_right"], points[f"{name}_left"] = whole, mirror(whole)
     for name in ("lumbosacral", "shoulder_mid", "head_top"):
         points[name] = np.broadcast_to(upper[name], shape)
-    centres = _segment_centres(body, leg, stack, upper, trunk_rad)
-    loads = _place_loads(stack, upper)
-    names, segments, load_points, load_masses = loads
-    axes, longs = _joint_axes(leg, points)
+    for name in ("shoulder", "elbow", "wrist", "hand"):
+        for side in SIDES:
+            points[f"{name}_{side}"] = np.broadcast_to(_sided(upper[name], side, sway_m), shape)
+    for side, leg in legs.items():
+        own = {"heel": leg.foot.heel, "ball": leg.foot.ball, "toe": leg.foot.toe,
+               "ankle": leg.foot.ankle, "knee": leg.knee, "hip": leg.hip}  # fmt: skip
+        for name, point in own.items():
+            points[f"{name}_{side}"] = np.broadcast_to(_sided(point, side), shape)
+    centres = _segment_centres(body, legs, stack, upper, trunk_rad, sway_m)
+    names, segments, load_points, load_masses = _place_loads(stack, upper, sway_m)
+    axes, longs = _joint_axes(legs, points)
+    wide = shape[1:]
     return Pose(
         points=points,
         centres=_stack_points([centres[name] for name in SEGMENTS], shape),
-        masses=_stack_values([body.mass[_kind(name)] for name in SEGMENTS], shape[1:]),
+        masses=_stack_values([body.mass[_kind(name)] for name in SEGMENTS], wide),
         load_names=names,
         load_segments=segments,
         load_points=_stack_points(load_points, shape),
-        load_masses=_stack_values(load_masses, shape[1:]),
+        load_masses=_stack_values(load_masses, wide),
         proximal_axes=axes,
         long_axes=longs,
-        pelvis_rad=np.broadcast_to(pelvis_rad, shape[1:]),
-        trunk_rad=np.broadcast_to(trunk_rad, shape[1:]),
-        knee_flexion_rad=np.broadcast_to(leg.knee_flexion_rad, shape[1:]),
-        dorsiflexion_rad=np.broadcast_to(leg.dorsiflexion_rad, shape[1:]),
-        hip_opening_rad=np.broadcast_to(leg.hip_opening_rad, shape[1:]),
+        pelvis_rad=np.broadcast_to(pelvis_rad, wide),
+        trunk_rad=np.broadcast_to(trunk_rad, wide),
+        knee_flexion_rad={s: np.broadcast_to(g.knee_flexion_rad, wide) for s, g in legs.items()},
+        dorsiflexion_rad={s: np.broadcast_to(g.dorsiflexion_rad, wide) for s, g in legs.items()},
+        hip_opening_rad={s: np.broadcast_to(g.hip_opening_rad, wide) for s, g in legs.items()},
     )
+
+
+def _sided(point: Array, side: str, middle_m: Array | float = 0.0) -> Array:
+    """A right-hand point for its side: mirrored about the mid-plane for the left."""
+    return point if side == "right" else vector(point[0], point[1], 2.0 * middle_m - point[2])
 
 
 def _kind(segment: str) -> str:
@@ -156,21 +172,24 @@ def _stack_values(values: list[Array], shape: tuple[int, ...]) -> Array:
 
 
 def _segment_centres(
-    body: Body, leg: Leg, stack: Stack, upper: dict[str, Array], trunk_rad: Array
-) -> dict[str, Array]:
+    body: Body, legs: Mapping[str, Leg], stack: Stack, upper: dict[str, Array], trunk_rad: Array,
+    sway_m: Array | float,
+) -> dict[str, Array]:  # fmt: skip
     centres = {part: upper[f"centre_{part}"] for part in ("pelvis", "trunk", "head")}
     lean = trunk_rad if stack.arm.rigid else np.zeros_like(trunk_rad)
-    sided = leg_centres(body, leg)
     for part, offset in arm_centres(body, stack.arm).items():
         turned = sagittal(lean, offset[0], offset[1])
-        sided[part] = upper["shoulder"] + turned + vector(0.0, 0.0, offset[2])
-    for part, centre in sided.items():
-        centres[f"{part}_right"], centres[f"{part}_left"] = centre, mirror(centre)
+        centre = upper["shoulder"] + turned + vector(0.0, 0.0, offset[2])
+        for side in SIDES:
+            centres[f"{part}_{side}"] = _sided(centre, side, sway_m)
+    for side, leg in legs.items():
+        for part, centre in leg_centres(body, leg).items():
+            centres[f"{part}_{side}"] = _sided(centre, side)
     return centres
 
 
 def _place_loads(
-    stack: Stack, upper: dict[str, Array]
+    stack: Stack, upper: dict[str, Array], sway_m: Array | float
 ) -> tuple[tuple[str, ...], tuple[str, ...], list[Array], list[Array]]:
     """Split each load over those who carry it: one entry a carrier."""
     names: list[str] = []
@@ -183,23 +202,24 @@ def _place_loads(
             names.append(f"{load.name} ({carrier.rsplit('_', 1)[-1]} hand)" if both else load.name)
             segments.append(carrier)
             point = upper[f"load_{index}"]
-            points.append(mirror(point) if carrier.endswith("_left") else point)
+            points.append(_sided(point, "left", sway_m) if carrier.endswith("_left") else point)
             masses.append(load.mass_kg / len(load.carried_by))
     return tuple(names), tuple(segments), points, masses
 
 
 def _joint_axes(
-    leg: Leg, points: dict[str, Array]
+    legs: Mapping[str, Leg], points: dict[str, Array]
 ) -> tuple[dict[str, Array], dict[str, Array]]:
     """Flexion axes of the proximal segments and long axes of the distal ones, both sides.
 
     The pelvis points straight ahead, so its right-pointing axis is Z. The left knee's axis is the
     mirrored right one turned round, so that it points right again.
     """
-    right_pointing = vector(0.0, 0.0, 1.0).reshape(3, *([1] * (leg.hip.ndim - 1)))
+    hip = legs["right"].hip
+    right_pointing = vector(0.0, 0.0, 1.0).reshape(3, *([1] * (hip.ndim - 1)))
     axes = {"lumbosacral": right_pointing}
     longs: dict[str, Array] = {}
-    for side in SIDES:
+    for side, leg in legs.items():
         axis = leg.knee_axis if side == "right" else -mirror(leg.knee_axis)
         axes[f"hip_{side}"] = right_pointing
         axes[f"knee_{side}"] = axes[f"ankle_{side}"] = axis

@@ -177,17 +177,21 @@ def _lean_root(above: Array, forward: Array, moment: Array) -> Array:
 def build_arm(body: Body, hold: str, grip: Sequence[Array], reach_rad: Array) -> Arm:
     """Right arm for a hold. ``grip`` is the hand's (forward, above, outward) from the shoulder.
 
-    ``reach_rad`` is how far reaching arms are raised from hanging (90 deg = level). The elbow
+    ``reach_rad`` is how far reaching arms are raised from hanging (90 deg = level). Hanging arms
+    are straight; of their grip only forward and outward count. For holds on the trunk the elbow
     follows from the two arm lengths; a grip nearer or farther than they allow is met at the
     nearest possible elbow angle by moving the wrist along the line to the grip.
     """
     upper, fore = body.lengths["upper_arm"], body.lengths["forearm"]
     hand_length = body.scaled_m(0.0862 * 1.75 / 1.741) * body.centre["hand"]
     if hold in ("hanging", "reaching"):
-        raised = reach_rad if hold == "reaching" else np.zeros_like(upper)
-        along = vector(np.sin(raised), -np.cos(raised), 0.0)
-        return Arm(False, upper * along, (upper + fore) * along,
-                   (upper + fore + hand_length) * along)  # fmt: skip
+        length = upper + fore + hand_length
+        if hold == "reaching":
+            along = vector(np.sin(reach_rad), -np.cos(reach_rad), 0.0)
+        else:
+            ahead, aside = (np.clip(grip[i] / length, -0.7, 0.7) for i in (0, 2))
+            along = vector(ahead, -np.sqrt(1.0 - ahead**2 - aside**2), aside)
+        return Arm(False, upper * along, (upper + fore) * along, length * along)
     target = vector(*grip)
     distance = np.sqrt((target**2).sum(axis=0))
     reachable = np.clip(distance, 1.02 * np.abs(upper - fore), 0.999 * (upper + fore))

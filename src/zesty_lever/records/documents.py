@@ -257,7 +257,7 @@ def angles_deg(result: Result, at: int) -> dict[str, float]:
         angles[f"shin_{side}"] = shin
         angles[f"thigh_{side}"] = thigh
         angles[f"hip_flexion_{side}"] = pose.pelvis_rad + 0.5 * np.pi - thigh
-        angles[f"knee_flexion_{side}"] = pose.knee_flexion_rad
-        angles[f"ankle_dorsiflexion_{side}"] = pose.dorsiflexion_rad
+        angles[f"knee_flexion_{side}"] = pose.knee_flexion_rad[side]
+        angles[f"ankle_dorsiflexion_{side}"] = pose.dorsiflexion_rad[side]
     angles["lumbar_flexion"] = pose.lumbar_flexion_rad
     return {name: float(np.degrees(value[at])) for name, value in angles.items()}
