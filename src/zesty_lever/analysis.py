@@ -14,7 +14,7 @@ import numpy as np
 
 from zesty_lever.body import LENGTHS, Body, build_body, landmark
 from zesty_lever.case import LIMITS, Athlete, Case, CaseError
-from zesty_lever.exercises import squat
+from zesty_lever.exercises import bridge, split, squat
 from zesty_lever.exercises.catalogue import Variation, fill, variation
 from zesty_lever.exercises.rep import Limits, Rep, Rig
 from zesty_lever.explain import explain_failure
@@ -33,7 +33,9 @@ from zesty_lever.motion.upper_body import Carried, Stack, build_arm, build_stack
 from zesty_lever.vectors import Array
 
 SCAN_STEPS = 121
-BUILDERS: dict[str, Callable[[Rig, str | None, Array], Rep]] = {"level": squat.build_rep}
+BUILDERS: dict[str, Callable[[Rig, str | None, Array], Rep]] = {
+    "level": squat.build_rep, "split": split.build_rep, "bridge": bridge.build_rep,
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -212,22 +214,21 @@ def _stack(
 def _grip_outward(hold: str, body: Body) -> Array:
     """Sideways place of the right hand from its shoulder, m: outside it on a bar, else inside."""
     half = 0.5 * body.lengths["shoulder_width"]
-    outward: Array = {
-        "bar-on-back": 0.55 * half, "front-rack": 0.10 * half, "at-chest": -0.75 * half,
-    }[hold]  # fmt: skip
+    shares = {"bar-on-back": 0.55, "front-rack": 0.10, "at-chest": -0.75}
+    outward: Array = shares.get(hold, 0.0) * half
     return outward
 
 
 def _analyse_batch(batch: _Batch) -> list[Result]:
-    times = timeline(batch.cases[0].tempo_s)
+    times = timeline(batch.cases[0].tempo_s, batch.variation.rep_order)
     rep = batch.rep(times.progress)
-    rule = batch.cases[0].contact_rule
+    rule = batch.cases[0].contact_rule or batch.variation.contact_rule
     with np.errstate(invalid="ignore"):
         loads = gravity_on(rep.pose)
         contacts = solve_contacts(rep.pose, wrench_of(loads), loads, rep.support, rule)
         moments = joint_moments(rep.pose, loads, contacts.external())
         disc = disc_forces(rep.pose, moments)
-        summaries = _summaries(moments, times)
+        summaries = _summaries(moments, times, batch.variation.rep_order)
     return [
         _one_result(batch, index, times, rep, contacts, moments, disc, summaries)
         for index in range(len(batch.cases))
@@ -239,7 +240,7 @@ def _one_result(
     moments: JointMoments, disc: Mapping[str, Array], summaries: Array,
 ) -> Result:  # fmt: skip
     case = batch.cases[index]
-    error = _failure(batch, index, rep)
+    error = _failure(batch, index, rep) or _lifted(batch, index, rep, contacts)
     frames = int(np.argmin(np.append(rep.solved[index], False)))
     bare = Result(case, times, assumptions_of(case), error)
     if frames == 0:
@@ -286,13 +287,14 @@ def _take_pose(pose: Pose, upto: tuple[int, slice]) -> Pose:
     return Pose(**taken)
 
 
-def _summaries(moments: JointMoments, times: Timeline) -> Array:
+def _summaries(moments: JointMoments, times: Timeline, order: str) -> Array:
     """`JointSummary` fields of every joint and case, ``(6, joints, cases)``."""
     steps, value = np.diff(times.time_s), moments.extension
     at = np.argmax(np.abs(np.nan_to_num(value)), axis=-1)
     peak = np.take_along_axis(value, at[..., None], axis=-1)[..., 0]
     impulse = 0.5 * ((value[..., 1:] + value[..., :-1]) @ steps)
-    lockout = value[..., 0] / np.where(peak == 0.0, 1.0, peak)
+    locked = int(np.argmax(times.progress) if order == "bridge" else np.argmin(times.progress))
+    lockout = value[..., locked] / np.where(peak == 0.0, 1.0, peak)
     return np.stack([
         peak, times.progress[at], times.time_s[at], impulse / times.time_s[-1], impulse, lockout,
     ])  # fmt: skip
@@ -305,6 +307,23 @@ def _failure(batch: _Batch, index: int, rep: Rep) -> CaseError | None:
             allowed = allowed_range(case, key) if case.settings.get(key) is not None else None
             return explain_failure(case, batch.variation, code, key, allowed, _facts(index, rep))
     return None
+
+
+def _lifted(batch: _Batch, index: int, rep: Rep, contacts: Contacts) -> CaseError | None:
+    """A contact that would have to pull: the pose can't stand as it is."""
+    upward = contacts.forces[1, :, index]
+    if not (upward < -1e-6).any():
+        return None
+    worst, frame = np.unravel_index(int(np.argmin(upward)), upward.shape)
+    case = batch.cases[index]
+    pull = -float(upward[worst, frame])
+    name = contacts.names[int(worst)].replace("_", " ")
+    return CaseError(
+        "would-pull",
+        f"The {name} would have to pull {pull:.0f} N towards the ground: the load falls outside "
+        "what holds the body up",
+        key="contacts", value=round(-pull, 1), unit="N", allowed=[0, None], infeasible=True,
+    )  # fmt: skip
 
 
 def _facts(index: int, rep: Rep) -> dict[str, float]:

@@ -171,7 +171,7 @@ class Case(_Model):
     loads: tuple[MassLoad, ...] = Field(default=(), max_length=12)
     tempo_s: tuple[Moving, Waiting, Moving, Waiting] = (2.0, 0.0, 1.0, 0.0)
     mode: Literal["static"] = "static"
-    contact_rule: Literal["least-effort", "vertical"] = "least-effort"
+    contact_rule: Literal["least-effort", "vertical"] | None = None
     frames: Literal["rep", "bottom", "none"] = "rep"
 
     @model_validator(mode="before")

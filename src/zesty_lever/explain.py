@@ -31,6 +31,7 @@ def explain_failure(
         "ankle-limit": _ankle_limit,
         "would-tip": _would_tip,
         "cannot-balance": _cannot_balance,
+        "knee-on-floor": _knee_on_floor,
     }[code]
     text = f"{words(case, facts)}. {_advice(setting.name, setting.unit, value, allowed)}."
     bounds = [float(f"{b:.4g}") for b in allowed] if allowed else None
@@ -55,8 +56,9 @@ def _advice(
 
 
 def _out_of_reach(case: Case, _: Mapping[str, float]) -> str:
-    stance_cm = 100 * (case.settings["stance_m"] or 0.0)
-    return f"The legs are too short for a stance of {stance_cm:.0f} cm"
+    key = "step_m" if case.settings.get("step_m") is not None else "stance_m"
+    reach_cm = 100 * (case.settings[key] or 0.0)
+    return f"The legs are too short for a {'step' if key == 'step_m' else 'stance'} of {reach_cm:.0f} cm"
 
 
 def _hip_opening(case: Case, facts: Mapping[str, float]) -> str:
@@ -73,6 +75,10 @@ def _ankle_limit(case: Case, facts: Mapping[str, float]) -> str:
         f"The ankle would bend {facts['dorsiflexion_deg']:.0f}\N{DEGREE SIGN}; "
         f"this athlete's ankle bends {limit:.0f}\N{DEGREE SIGN} before the heel lifts"
     )
+
+
+def _knee_on_floor(_: Case, __: Mapping[str, float]) -> str:
+    return "The rear knee would go through the floor"
 
 
 def _would_tip(case: Case, facts: Mapping[str, float]) -> str:

@@ -62,6 +62,8 @@ class Variation:
     gym: str
     order: int
     builder: str
+    rep_order: str
+    contact_rule: str
     options: Mapping[str, Any]
     hold: str
     grip_outward: float
@@ -92,7 +94,8 @@ class Variation:
         values: dict[str, float | None] = {}
         for key, given in self.techniques[school].items():
             values[key] = _resolve_default(given, athlete)
-        values[self.free] = None
+        if self.free:
+            values[self.free] = None
         return values
 
 
@@ -124,7 +127,8 @@ def _family(folder: Traversable) -> dict[str, Any]:
     family = tomllib.loads(folder.joinpath("family.toml").read_text(encoding="utf-8"))
     if "extends" in family:
         base = _family(data_path("catalogue", family["extends"]))
-        family["settings"] = {**base["settings"], **family["settings"]}
+        taken = {k: v for k, v in base["settings"].items() if k not in family.get("leaves_out", ())}
+        family["settings"] = {**taken, **family["settings"]}
     return family
 
 
@@ -147,15 +151,29 @@ def _short(name: str) -> str:
 
 
 def _variation(data: dict[str, Any], family: dict[str, Any]) -> Variation:
-    described = {**family["settings"], **data.get("settings", {})}
-    base = {**family["technique"]["even"], **data.get("technique", {}).get("even", {})}
+    """One variation from its file, its family's, and the part of the family for its stance."""
+    if "takes" in data:
+        other = _family(data_path("catalogue", data["takes"]))
+        family = {**family, "settings": {**other["settings"], **family["settings"]},
+                  **{k: other[k] for k in ("one_leg", "two_feet") if k in other}}  # fmt: skip
+    rear = data.get("options", {}).get("rear")
+    stance = {} if rear is None else family["one_leg" if rear == "none" else "two_feet"]
+    described = {
+        **family["settings"], **stance.get("settings", {}), **data.get("settings", {}),
+    }  # fmt: skip
+    for key in data.get("leaves_out", ()):
+        del described[key]
+    own = data.get("technique", {})
     techniques = {}
     for school in SCHOOLS:
-        techniques[school] = {
-            **base,
+        merged = {
+            **family["technique"]["even"],
+            **stance.get("technique", {}),
+            **own.get("even", {}),
             **(family["technique"][school] if school != "even" else {}),
-            **data.get("technique", {}).get(school, {}),
+            **(own.get(school, {}) if school != "even" else {}),
         }
+        techniques[school] = {key: merged.get(key, 0) for key in described}
     settings = {
         key: Setting(
             key, s["name"], s["gym"], s["unit"], float(s["range"][0]), float(s["range"][1]),
@@ -170,12 +188,14 @@ def _variation(data: dict[str, Any], family: dict[str, Any]) -> Variation:
         gym=data["gym"],
         order=data["order"],
         builder=data.get("builder", family.get("builder", "level")),
+        rep_order=data.get("rep_order", family.get("rep_order", "top-first")),
+        contact_rule=family.get("contact_rule", "least-effort"),
         options=data.get("options", {}),
         hold=data["hold"],
         grip_outward=float(data.get("grip_outward", 0.0)),
         settings=settings,
         techniques=techniques,
-        solvable=tuple(family["solvable"]),
+        solvable=tuple(k for k in data.get("solvable", family["solvable"]) if k in described),
         free=data.get("free", family["free"]),
         load=data.get("load"),
         equipment=tuple(data["equipment"]),
@@ -197,7 +217,10 @@ def fill(case: Case) -> Case:
     for best in case.athlete.best_loads_kg:
         if best not in catalogue():
             raise unknown_key(f"athlete.best_loads_kg.{best}", tuple(catalogue()))
-    return case.model_copy(update={"settings": settings, "load_kg": load})
+    rule = case.contact_rule or chosen.contact_rule
+    return case.model_copy(
+        update={"settings": settings, "load_kg": load, "contact_rule": rule}
+    )
 
 
 def _fill_settings(case: Case, chosen: Variation) -> dict[str, float | None]:
@@ -244,10 +267,12 @@ def _limit_default_shin(
     case: Case, values: dict[str, float | None], given: Mapping[str, Any]
 ) -> None:
     """A default (never a given) shin stays inside the athlete's ankle range."""
-    shin = values["shin_deg"]
+    shin = values.get("shin_deg")
     if "shin_deg" in given or shin is None:
         return
-    toe_out, lift = (math.radians(values[k] or 0.0) for k in ("toe_out_deg", "heel_lift_deg"))
+    toe_out, lift = (
+        math.radians(values.get(k) or 0.0) for k in ("toe_out_deg", "heel_lift_deg")
+    )
     most = math.radians(case.athlete.limit_deg("ankle_dorsiflexion")) + lift
     allowed = math.degrees(math.atan(math.tan(min(most, 1.2)) * math.cos(toe_out)))
     values["shin_deg"] = min(shin, math.floor(allowed * 10) / 10)
@@ -255,7 +280,7 @@ def _limit_default_shin(
 
 def _check_pressure(values: dict[str, float | None], given: Mapping[str, Any]) -> None:
     """With the heel up only the ball is left to stand on."""
-    if not values["heel_lift_deg"]:
+    if not values.get("heel_lift_deg"):
         return
     if "pressure_fraction" in given and given["pressure_fraction"] != 0.73:
         raise CaseError(

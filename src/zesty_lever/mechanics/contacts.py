@@ -79,10 +79,12 @@ def solve_contacts(pose: Pose, wrench: Wrench, loads: External, support: Support
 def _equilibrium(wrench: Wrench, support: Support) -> tuple[Array, Array, Array | None]:
     """Points, forces at zero pair, and force a newton of pair, each ``(3, contacts, ...)``."""
     if sum(len(place) for place in support.names) == 1:
-        point = _shape_like(support.points[0][0], wrench.force)
+        point = _under(wrench, _shape_like(support.points[0][0], wrench.force)[1])
         return point[:, None], -wrench.force[:, None], None
     if len(support.names) == 1:
-        places = [[p] for p in support.points[0]]
+        # A level stance carries the pressure where the wrench puts it along the feet.
+        at = _under(wrench, _shape_like(support.points[0][0], wrench.force)[1])
+        places = [[vector(at[0], p[1], p[2])] for p in support.points[0]]
     else:
         places = [list(place) for place in support.points]
     centres = [_shape_like(np.mean(p, axis=0), wrench.force) for p in places]
@@ -112,6 +114,14 @@ def _equilibrium(wrench: Wrench, support: Support) -> tuple[Array, Array, Array 
 
 def _shape_like(point: Array, like: Array) -> Array:
     return np.broadcast_to(point, like.shape)
+
+
+def _under(wrench: Wrench, height: Array) -> Array:
+    """Point at a height about which the wrench has no moment but about its own line."""
+    force, moment = wrench.force, wrench.moment
+    x = (moment[2] + height * force[0]) / force[1]
+    z = (height * force[2] - moment[0]) / force[1]
+    return vector(x, height, z)
 
 
 def _slide(wrench: Wrench, centres: list[Array]) -> Array:

@@ -27,7 +27,7 @@ class Timeline:
 
     @property
     def bottom(self) -> int:
-        """Index of the first frame at the deepest point."""
+        """Index of the first frame at the deepest point (bridges: lockout)."""
         return int(np.argmax(self.progress))
 
 
@@ -37,27 +37,36 @@ def minimum_jerk(fraction: Array) -> Array:
     return course
 
 
+ORDERS = {
+    # First and second moving phase and the pauses after them, with progress at their start and end.
+    "top-first": (("down", 0.0, 1.0), "pause-bottom", ("up", 1.0, 0.0), "pause-top"),
+    "floor-first": (("up", 1.0, 0.0), "pause-top", ("down", 0.0, 1.0), "pause-bottom"),
+    "bridge": (("up", 0.0, 1.0), "pause-top", ("down", 1.0, 0.0), "pause-bottom"),
+}
+
+
 @cache
-def timeline(tempo_s: tuple[float, float, float, float]) -> Timeline:
-    """Frames for a tempo (down, pause, up, pause), s; pauses of zero length add no frame."""
-    down, hold_bottom, up, hold_top = tempo_s
+def timeline(tempo_s: tuple[float, float, float, float], order: str = "top-first") -> Timeline:
+    """Frames for a tempo (down, pause at the bottom, up, pause at the top), s.
+
+    ``order`` is where the rep begins: at the top, on the floor (pulls), or hips down (bridges, whose
+    progress is 0 with the hips down and 1 at lockout). Pauses of zero length add no frame.
+    """
+    length = dict(zip(("down", "pause-bottom", "up", "pause-top"), tempo_s, strict=True))
+    first, hold_first, second, hold_second = ORDERS[order]
     fraction = np.linspace(0.0, 1.0, FRAMES_A_PHASE)
     course = minimum_jerk(fraction)
-    times, progress = [down * fraction], [course]
-    phase = ["down"] * FRAMES_A_PHASE
-    at = down
-    if hold_bottom > 0:
-        at += hold_bottom
-        times.append(np.array([at]))
-        progress.append(np.array([1.0]))
-        phase.append("pause-bottom")
-    times.append(at + up * fraction[1:])
-    progress.append(1.0 - course[1:])
-    phase += ["up"] * (FRAMES_A_PHASE - 1)
-    if hold_top > 0:
-        times.append(np.array([at + up + hold_top]))
-        progress.append(np.array([0.0]))
-        phase.append("pause-top")
+    at, times, progress, phase = 0.0, [], [], []  # type: float, list[Array], list[Array], list[str]
+    for (name, start, end), hold, skip in ((first, hold_first, 0), (second, hold_second, 1)):
+        times.append(at + length[name] * fraction[skip:])
+        progress.append(start + (end - start) * course[skip:])
+        phase += [name] * (FRAMES_A_PHASE - skip)
+        at += length[name]
+        if length[hold] > 0:
+            at += length[hold]
+            times.append(np.array([at]))
+            progress.append(np.array([end]))
+            phase.append(hold)
     return Timeline(np.concatenate(times), np.concatenate(progress), tuple(phase))
 
 

@@ -13,9 +13,9 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from zesty_lever.body import Body, landmark
-from zesty_lever.vectors import Array, sagittal, vector
+from zesty_lever.vectors import Array, sagittal, unit, vector
 
-HOLDS = ("bar-on-back", "front-rack", "at-chest", "hanging", "reaching")
+HOLDS = ("bar-on-back", "front-rack", "at-chest", "hanging", "reaching", "along-trunk")
 ELBOW_HINTS = {
     "bar-on-back": (-0.1, -1.0, 0.3),
     "front-rack": (1.0, -0.15, 0.1),
@@ -28,13 +28,19 @@ class Carried:
     """A point mass above the hips: where it sits and who carries it.
 
     ``offset`` is (forward, above) from mid-shoulder in the trunk's frame for loads on the trunk or
-    held against it; None for loads that hang from the hands.
+    held against it, from mid-hip in the pelvis's frame for loads carried by the pelvis; None for
+    loads that hang from the hands.
     """
 
     name: str
     carried_by: tuple[str, ...]
     mass_kg: Array
     offset_m: tuple[Array, Array] | None
+
+    @property
+    def on_pelvis(self) -> bool:
+        """Whether the pelvis carries it (belt, bar on the hip crease)."""
+        return self.carried_by == ("pelvis",)
 
 
 @dataclass(frozen=True)
@@ -99,7 +105,7 @@ class Stack:
 
     def line_of(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
         """Lean of the hip-shoulder line for given pelvis and trunk leans, rad."""
-        up, out = _lumbosacral_offset(self.body)
+        up, out = lumbosacral_offset(self.body)
         lower = sagittal(pelvis_rad, -out, up)
         whole = lower + sagittal(trunk_rad, out, self.body.lengths["hip_to_shoulder"] - up)
         angle: Array = np.arctan2(whole[0], whole[1])
@@ -107,7 +113,7 @@ class Stack:
 
     def split_line(self, line_rad: Array, pelvis_most_rad: Array) -> tuple[Array, Array]:
         """Pelvis and trunk lean for a given lean of the hip-shoulder line."""
-        up, out = _lumbosacral_offset(self.body)
+        up, out = lumbosacral_offset(self.body)
         to_shoulder = self.body.lengths["hip_to_shoulder"] - up
         excess = line_rad - pelvis_most_rad
         # Law of cosines: L5/S1 at (-out, up) from the hips, the shoulder on a circle about it.
@@ -130,7 +136,7 @@ class Stack:
         ``load_<i>`` for each carried load (on the mid-plane, or at the right hand).
         """
         body, line = self.body, self.body.lengths["hip_to_shoulder"]
-        up, out = _lumbosacral_offset(body)
+        up, out = lumbosacral_offset(body)
         lumbosacral = hips + sagittal(pelvis_rad, -out, up)
         points = {
             "lumbosacral": lumbosacral,
@@ -154,12 +160,14 @@ class Stack:
         for index, load in enumerate(self.loads):
             if load.offset_m is None:
                 points[f"load_{index}"] = points["hand"]
+            elif load.on_pelvis:
+                points[f"load_{index}"] = hips + sagittal(pelvis_rad, *load.offset_m)
             else:
                 points[f"load_{index}"] = shoulder_mid + sagittal(trunk_rad, *load.offset_m)
         return points
 
 
-def _lumbosacral_offset(body: Body) -> tuple[Array, Array]:
+def lumbosacral_offset(body: Body) -> tuple[Array, Array]:
     """L5/S1 above the hips along the hip-shoulder line, and behind that line, m."""
     up = landmark("lumbosacral_above_hips") * body.lengths["hip_to_shoulder"]
     return up, body.scaled_m(landmark("lumbosacral_behind_line_m"))
@@ -192,6 +200,10 @@ def build_arm(body: Body, hold: str, grip: Sequence[Array], reach_rad: Array) ->
             ahead, aside = (np.clip(grip[i] / length, -0.7, 0.7) for i in (0, 2))
             along = vector(ahead, -np.sqrt(1.0 - ahead**2 - aside**2), aside)
         return Arm(False, upper * along, (upper + fore) * along, length * along)
+    if hold == "along-trunk":
+        length = upper + fore + hand_length
+        down = unit(vector(0.10 + np.zeros_like(upper), -0.97, 0.22))
+        return Arm(True, upper * down, (upper + fore) * down, length * down)
     target = vector(*grip)
     distance = np.sqrt((target**2).sum(axis=0))
     reachable = np.clip(distance, 1.02 * np.abs(upper - fore), 0.999 * (upper + fore))
@@ -208,7 +220,7 @@ def build_arm(body: Body, hold: str, grip: Sequence[Array], reach_rad: Array) ->
 def build_stack(body: Body, arm: Arm, loads: tuple[Carried, ...]) -> Stack:
     """Gather masses and first moments of all that is above the hips."""
     line = body.lengths["hip_to_shoulder"]
-    up, out = _lumbosacral_offset(body)
+    up, out = lumbosacral_offset(body)
     masses: list[Array] = [body.mass["trunk"], body.mass["head"]]
     forward: list[Array] = [body.mass["trunk"] * out, body.mass["head"] * out]
     head_above = line - up + body.centre["head"] * body.lengths["head_and_neck"]
@@ -225,8 +237,13 @@ def build_stack(body: Body, arm: Arm, loads: tuple[Carried, ...]) -> Stack:
         forward.append(mass * (out + turning * offset[0]))
         above.append(mass * (line - up + turning * offset[1]))
         fixed = fixed + (1.0 - turning) * mass * offset[0]
+    low: tuple[Array, Array, Array] = (fixed * 0.0, fixed * 0.0, fixed * 0.0)
     for load in loads:
-        if load.offset_m is not None:
+        if load.offset_m is not None and load.on_pelvis:
+            ahead, over = load.offset_m
+            mass = load.mass_kg
+            low = (low[0] + mass, low[1] + mass * ahead, low[2] + mass * over)
+        elif load.offset_m is not None:
             masses.append(load.mass_kg)
             forward.append(load.mass_kg * (out + load.offset_m[0]))
             above.append(load.mass_kg * (line - up + load.offset_m[1]))
@@ -236,9 +253,12 @@ def build_stack(body: Body, arm: Arm, loads: tuple[Carried, ...]) -> Stack:
         body=body,
         arm=arm,
         loads=loads,
-        mass_kg=mass_above + pelvis,
+        mass_kg=mass_above + pelvis + low[0],
         mass_above_lumbosacral_kg=mass_above,
-        with_pelvis=(-mass_above * out, mass_above * up + pelvis * body.centre["pelvis"] * line),
+        with_pelvis=(
+            low[1] - mass_above * out,
+            low[2] + mass_above * up + pelvis * body.centre["pelvis"] * line,
+        ),
         with_trunk=(sum(forward, np.zeros_like(line)), sum(above, np.zeros_like(line))),
         fixed=fixed,
     )

@@ -1,0 +1,281 @@
+"""Builds reps on one front foot: split stances, steps and one-leg work.
+
+The right leg is the front one and follows shin and thigh; the other leg reaches its own foot (toe
+or instep, on the floor or on a bench) or hangs free. The pelvis shifts sideways until the mass
+centre lies over the line between the two pressure points (one leg alone: over its foot).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from zesty_lever.body import landmark
+from zesty_lever.exercises.rep import SLACK, Flags, Rep, Rig, any_frame, leans_nowhere
+from zesty_lever.mechanics.contacts import Support
+from zesty_lever.motion.legs import Foot, Leg, hang_leg, mirror, place_leg, reach_leg, rear_foot
+from zesty_lever.motion.pose import Pose, assemble, leg_centres
+from zesty_lever.vectors import Array, vector
+
+SWAY_STEPS = 7
+SECANT_STEPS = 6
+SWAY_LEVERAGE = 0.85
+# Trunk lean at the top as a share of the deepest: two feet, one foot.
+TOP_TRUNK_SHARE = (0.25, 0.05)
+UPRIGHT_SHIN_RAD = 0.12
+FLOOR_CLEARANCE_M = 0.02
+
+
+@dataclass(frozen=True)
+class _Stance:
+    """Front leg, other leg and the pelvis's sideways shift of one set of poses."""
+
+    front: Leg
+    other: Leg
+    sway: Array
+
+
+@dataclass(frozen=True)
+class _Split(Rig):
+    """A batch of one-front-foot stances."""
+
+    @property
+    def rear(self) -> str:
+        """How the other foot stands: ``toe``, ``instep`` or ``none``."""
+        return str(self.options.get("rear", "none"))
+
+    def front_foot(self) -> Foot:
+        foot = self.foot(np.zeros_like(self.toe_out), 0.5 * self.given["stance_m"])
+        lift = vector(0.0, self.given["front_height_m"], 0.0)
+        return Foot(
+            foot.heel + lift, foot.ball + lift, foot.toe + lift, foot.ankle + lift,
+            foot.direction, foot.pitch_rad,
+        )  # fmt: skip
+
+    def rear_contact(self) -> Array:
+        """Where the other foot is held up, in that leg's outward-positive frame."""
+        given = self.given
+        return vector(-given["step_m"], given["rear_height_m"], 0.5 * given["stance_m"])
+
+    def pressure(self, foot: Foot) -> Array:
+        """Pressure point under the front foot."""
+        point = foot.pressure_point(self.given["pressure_fraction"])
+        return vector(point[0], self.given["front_height_m"], point[2])
+
+    def target(self, foot: Foot, share: Array) -> Array:
+        """Point of the line between both pressure points that has this front share."""
+        front = self.pressure(foot)
+        if self.rear == "none":
+            return front
+        goal: Array = share * front + (1.0 - share) * mirror(self.rear_contact())
+        return goal
+
+    def legs(self, foot: Foot, shin: Array, thigh: Array, track: Array, sway: Array) -> _Stance:
+        half = 0.5 * self.body.lengths["hip_width"]
+        front = place_leg(self.body, foot, shin, thigh, self.toe_out, track, half + sway)
+        hip = vector(front.hip[0], front.hip[1], half - sway)
+        if self.rear == "none":
+            lean = np.radians(self.given["free_thigh_deg"]) + np.zeros_like(hip[0])
+            other = hang_leg(self.body, hip, lean, np.radians(self.given["free_knee_deg"]))
+        else:
+            pitch = np.radians(self.given["rear_pitch_deg"])
+            held = rear_foot(
+                self.body, self.rear_contact(), pitch, np.zeros_like(pitch),
+                laces_down=self.rear == "instep",
+            )  # fmt: skip
+            other = reach_leg(self.body, held, hip, np.zeros_like(pitch), np.zeros_like(pitch))
+        return _Stance(front, other, sway)
+
+    def legs_moment(self, stance: _Stance) -> Array:
+        """First moment ``(3, ...)`` of both legs, kg m."""
+        moment: Array = np.zeros_like(stance.front.hip)
+        for leg, side in ((stance.front, 1.0), (stance.other, -1.0)):
+            for part, centre in leg_centres(self.body, leg).items():
+                moment = moment + self.body.mass[part] * vector(
+                    centre[0], centre[1], side * centre[2]
+                )
+        return moment
+
+    def settle(
+        self, foot: Foot, shin: Array, thigh: Array, track: Array, goal_z: Array, sway: Array,
+        steps: int,
+    ) -> _Stance:  # fmt: skip
+        """Shift the pelvis until the mass centre is sideways over ``goal_z``."""
+        stance = self.legs(foot, shin, thigh, track, sway)
+        for _ in range(steps):
+            now = self.legs_moment(stance)[2] + self.stack.mass_kg * stance.sway
+            shift = (self.mass_kg * goal_z - now) / (SWAY_LEVERAGE * self.mass_kg)
+            stance = self.legs(foot, shin, thigh, track, stance.sway + shift)
+        return stance
+
+    def stack_moment_for(self, stance: _Stance, x: Array) -> Array:
+        """First moment of the stack about the hips that puts the whole over ``x``, kg m."""
+        legs = self.legs_moment(stance)[0]
+        moment: Array = self.mass_kg * x - legs - self.stack.mass_kg * stance.front.hip[0]
+        return moment
+
+    def pelvis_most(self, stance: _Stance, shin: Array, thigh: Array) -> Array:
+        return self.limits.pelvis_most_rad(shin + 0.5 * np.pi - thigh, thigh)
+
+    def moment_of(self, stance: _Stance, shin: Array, thigh: Array, line: Array) -> Array:
+        """First moment of the stack about the hips at a trunk line, kg m."""
+        pelvis, trunk = self.stack.split_line(line, self.pelvis_most(stance, shin, thigh))
+        return self.stack.moment_about_hips(pelvis, trunk)
+
+
+def build_rep(rig: Rig, free: str | None, progress: Array) -> Rep:
+    """Solve the deepest pose, then every frame up to the top; see `rep.Rig` and `squat.build_rep`.
+
+    ``free`` is one of ``trunk_deg``, ``shin_deg``, ``front_share`` or None (share and pressure are
+    then what the angles give).
+    """
+    split = _Split(**vars(rig))
+    with np.errstate(invalid="ignore"):
+        return _follow_path(split, free, progress)
+
+
+def _solve_bottom(
+    split: _Split, foot: Foot, free: str | None
+) -> tuple[Array, Array, Array, Array, Array]:
+    """Shin, thigh, trunk line (rad), front share and pressure fraction, ``(cases, 1)``."""
+    given = split.given
+    shin, thigh, line = (np.radians(given[k]) for k in ("shin_deg", "thigh_deg", "trunk_deg"))
+    share = given["front_share"] if split.rear != "none" else np.ones_like(thigh)
+    track, fraction = given["knee_track_m"], given["pressure_fraction"]
+    sway = np.zeros_like(thigh)
+    if free == "shin_deg":
+        start = np.full_like(thigh, 0.4)
+        shin = _secant_shin(split, foot, start, share, track, lambda _: (thigh, line))
+    if free == "front_share":
+        share = np.full_like(thigh, 0.8)
+    goal = split.target(foot, share)
+    stance = split.settle(foot, shin, thigh, track, goal[2], sway, SWAY_STEPS)
+    if free == "trunk_deg":
+        most = split.pelvis_most(stance, shin, thigh)
+        line = split.stack.line_of(
+            *split.stack.lean_for(split.stack_moment_for(stance, goal[0]), most)
+        )
+    elif free in {"front_share", None}:
+        ahead = split.moment_of(stance, shin, thigh, line) - split.stack_moment_for(stance, goal[0])
+        reach = ahead / split.mass_kg
+        if split.rear == "none":
+            length = split.body.lengths["foot"] * np.cos(split.toe_out)
+            fraction = fraction + reach / length
+        else:
+            share = share + reach / (split.pressure(foot)[0] + given["step_m"])
+    return shin, thigh, line, share, fraction
+
+
+def _secant_shin(
+    split: _Split, foot: Foot, start: Array, share: Array, track: Array,
+    angles: Callable[[Array], tuple[Array, Array]],
+) -> Array:  # fmt: skip
+    """Shin (rad) that balances over ``share``; ``angles`` gives thigh and trunk line for a shin."""
+    goal = split.target(foot, share)
+
+    def ahead(shin: Array, sway: Array) -> tuple[Array, Array]:
+        thigh, line = angles(shin)
+        stance = split.settle(foot, shin, thigh, track, goal[2], sway, 1)
+        gap = split.moment_of(stance, shin, thigh, line)
+        return gap - split.stack_moment_for(stance, goal[0]), stance.sway
+
+    before, sway = ahead(start, np.zeros_like(start))
+    old = start
+    shin = start - before / (0.5 * split.mass_kg * split.body.height_m)
+    for _ in range(SECANT_STEPS):
+        now, sway = ahead(shin, sway)
+        rise = now - before
+        step = now * (shin - old) / np.where(rise == 0.0, 1.0, rise)
+        before, old = now, shin
+        shin = shin - np.clip(step, -0.4, 0.4)
+    return shin
+
+
+def _follow_path(split: _Split, free: str | None, progress: Array) -> Rep:
+    p = progress
+    foot = split.front_foot()
+    shin_b, thigh_b, line_b, share, fraction = _solve_bottom(split, foot, free)
+    if split.options.get("free_follows_trunk"):
+        moving = {k: p * split.given[k] for k in ("free_thigh_deg", "free_knee_deg")}
+        split = replace(split, given={**split.given, **moving})
+    given = split.given
+    knee_b = shin_b + 0.5 * np.pi - thigh_b
+    knee_t = np.minimum(np.radians(given["top_knee_deg"]), knee_b)
+    knee = knee_t + p * (knee_b - knee_t)
+    upright = TOP_TRUNK_SHARE[split.rear == "none"]
+    line_want = line_b * (upright + (1.0 - upright) * p)
+    track = p * given["knee_track_m"]
+    share_b, share = share, share + (1.0 - p) * (top_share(split, share) - share)
+    start = p * shin_b + (1.0 - p) * UPRIGHT_SHIN_RAD
+    shin = _secant_shin(
+        split, foot, start, share, track, lambda angle: (angle + 0.5 * np.pi - knee, line_want)
+    )
+    # The deepest pose is the one asked for, balanced or not.
+    shin = np.where(p >= 1.0, shin_b, shin)
+    thigh = shin + 0.5 * np.pi - knee
+    goal = split.target(foot, share)
+    balanced = fraction - given["pressure_fraction"]
+    length = split.body.lengths["foot"] * np.cos(split.toe_out)
+    over_x = goal[0] + p * balanced * length
+    stance = split.settle(foot, shin, thigh, track, goal[2], np.zeros_like(shin), SWAY_STEPS)
+    most = split.pelvis_most(stance, shin, thigh)
+    pelvis, trunk = split.stack.lean_for(split.stack_moment_for(stance, over_x), most)
+    pose = assemble(
+        split.body, {"right": stance.front, "left": stance.other}, split.stack, pelvis, trunk,
+        stance.sway,
+    )  # fmt: skip
+    deepest = int(np.argmax(p))
+    ends = {
+        "shin_deg": np.degrees(shin_b[:, 0]), "thigh_deg": np.degrees(thigh_b[:, 0]),
+        "trunk_deg": np.degrees(pose.line_rad[:, deepest]), "front_share": share_b[:, 0],
+    }  # fmt: skip
+    failures, solved = _failures(split, pose, stance, fraction, share_b, free)
+    return Rep(pose, _support(split, foot), np.broadcast_to(fraction, solved.shape), ends, solved,
+               failures)  # fmt: skip
+
+
+def top_share(split: _Split, share: Array) -> Array:
+    """Front share at the top: the setting, or all of it where there is no rear contact."""
+    return share if split.rear == "none" else split.given["top_share"]
+
+
+def _support(split: _Split, foot: Foot) -> Support:
+    front = split.pressure(foot)
+    if split.rear == "none":
+        return Support((("foot_right",),), (("foot_right",),), ((front,),))
+    rear = mirror(split.rear_contact())
+    name = f"{split.rear}_left"
+    return Support(
+        (("foot_right",), (name,)), (("foot_right",), ("foot_left",)), ((front,), (rear,)), slides=True
+    )
+
+
+def _failures(
+    split: _Split, pose: Pose, stance: _Stance, fraction: Array, share: Array, free: str | None
+) -> tuple[tuple[tuple[str, str, Flags], ...], Flags]:
+    limits, shape = split.limits, pose.line_rad.shape
+    nowhere = leans_nowhere(pose.line_rad)
+    unsolved = np.zeros(shape, dtype=bool)
+    short = stance.front.reach_short_m > SLACK
+    stretched = stance.other.reach_short_m > SLACK
+    knee = pose.points["knee_left"][1]
+    grounded = knee < FLOOR_CLEARANCE_M if split.rear != "none" else unsolved
+    tips = (fraction < -SLACK) | (fraction > landmark("ball_from_heel") + SLACK)
+    tips = tips | (share < -SLACK) | (share > 1.0 + SLACK)
+    # The front heel of a split stance may be anywhere; only its own ankle limits it.
+    ankle = pose.dorsiflexion_rad["right"] > limits.ankle_dorsiflexion + SLACK
+    opens = np.abs(pose.hip_opening_rad["right"]) > limits.hip_opening + SLACK
+    checks: tuple[tuple[str, str, Flags], ...] = (
+        ("out-of-reach", "stance_m", short),
+        ("out-of-reach", "step_m" if "step_m" in split.given else "stance_m", stretched),
+        ("hip-opening", "stance_m", opens),
+        ("ankle-limit", "shin_deg", ankle),
+        ("knee-on-floor", "thigh_deg", grounded),
+        ("would-tip", "trunk_deg", tips),
+        ("cannot-balance", "trunk_deg" if free == "shin_deg" else "shin_deg", nowhere),
+    )
+    flagged = tuple((code, key, any_frame(flags, shape)) for code, key, flags in checks)
+    drawable: Flags = ~(np.broadcast_to(short | stretched, shape) | nowhere)
+    return flagged, drawable
