@@ -14,7 +14,7 @@ import numpy as np
 
 from zesty_lever.body import LENGTHS, Body, build_body, landmark
 from zesty_lever.case import LIMITS, Athlete, Case, CaseError
-from zesty_lever.exercises import bridge, split, squat
+from zesty_lever.exercises import bridge, pull, split, squat
 from zesty_lever.exercises.catalogue import Variation, fill, variation
 from zesty_lever.exercises.rep import Limits, Rep, Rig
 from zesty_lever.explain import explain_failure
@@ -33,8 +33,11 @@ from zesty_lever.motion.upper_body import Carried, Stack, build_arm, build_stack
 from zesty_lever.vectors import Array
 
 SCAN_STEPS = 121
+# The setting that an impossible pose is blamed on where a variation lacks the usual one.
+STAND_INS = ("bar_height_m", "shin_deg", "start_height_m", "stance_m")
 BUILDERS: dict[str, Callable[[Rig, str | None, Array], Rep]] = {
     "level": squat.build_rep, "split": split.build_rep, "bridge": bridge.build_rep,
+    "pull": pull.build_rep,
 }  # fmt: skip
 
 
@@ -90,7 +93,12 @@ class _Batch:
     settings: Mapping[str, Array]
 
     def rep(self, progress: Array) -> Rep:
-        rig = Rig(self.body, self.stack, self.limits, self.settings, self.variation.options)
+        def restack(hands_ahead: Array) -> Stack:
+            return _stack(self.body, self.variation, self.cases, self.settings, hands_ahead)
+
+        rig = Rig(
+            self.body, self.stack, self.limits, self.settings, self.variation.options, restack
+        )  # fmt: skip
         return BUILDERS[self.variation.builder](rig, self.free, progress)
 
 
@@ -185,12 +193,15 @@ def _bodies(athletes: Sequence[Athlete]) -> Body:
 
 
 def _stack(
-    body: Body, chosen: Variation, cases: Sequence[Case], settings: Mapping[str, Array]
-) -> Stack:
+    body: Body, chosen: Variation, cases: Sequence[Case], settings: Mapping[str, Array],
+    hands_ahead: Array | None = None,
+) -> Stack:  # fmt: skip
     loads: list[Carried] = []
     nothing = np.zeros_like(body.height_m)
     aside = nothing + chosen.grip_outward * body.height_m
-    grip = (settings.get("hands_ahead_m", nothing), nothing, aside)
+    if hands_ahead is None:
+        hands_ahead = settings.get("hands_ahead_m", nothing)
+    grip = (hands_ahead, nothing, aside)
     if chosen.load is not None:
         mass = _column(case.load_kg or 0.0 for case in cases)
         offset = None
@@ -304,6 +315,8 @@ def _failure(batch: _Batch, index: int, rep: Rep) -> CaseError | None:
     for code, key, flags in rep.failures:
         if flags[index]:
             case = batch.cases[index]
+            if key not in batch.variation.settings:
+                key = next(k for k in STAND_INS if k in batch.variation.settings)
             allowed = allowed_range(case, key) if case.settings.get(key) is not None else None
             return explain_failure(case, batch.variation, code, key, allowed, _facts(index, rep))
     return None

@@ -56,6 +56,8 @@ def _advice(
 
 
 def _out_of_reach(case: Case, _: Mapping[str, float]) -> str:
+    if "bench_height_m" in case.settings:
+        return "Thigh and shank can't stand that way between the hips and the feet"
     key = "step_m" if case.settings.get("step_m") is not None else "stance_m"
     reach_cm = 100 * (case.settings[key] or 0.0)
     return f"The legs are too short for a {'step' if key == 'step_m' else 'stance'} of {reach_cm:.0f} cm"

@@ -78,7 +78,7 @@ class _Bridge(Rig):
         shank, thigh = self.body.lengths["shank"], self.body.lengths["thigh"]
         ankle_y = self.given["feet_height_m"] + self.body.lengths["ankle_height"]
         knee_y = ankle_y + shank * np.cos(shin)
-        reach = np.sqrt(np.maximum(thigh**2 - (knee_y - hips[1]) ** 2, 0.0))
+        reach = np.sqrt(thigh**2 - (knee_y - hips[1]) ** 2)  # NaN where the thigh is too short
         ankle_x: Array = hips[0] + reach - shank * np.sin(shin)
         return ankle_x
 
@@ -86,6 +86,11 @@ class _Bridge(Rig):
 def build_rep(rig: Rig, free: str | None, progress: Array) -> Rep:
     """Hips down to lockout. ``free`` is None: a bridge has no angle left to balance."""
     bridge = _Bridge(**vars(rig))
+    with np.errstate(invalid="ignore"):
+        return _build(bridge, progress)
+
+
+def _build(bridge: _Bridge, progress: Array) -> Rep:
     given, p = bridge.given, progress
     top = LYING_RAD - np.radians(given["lockout_trunk_deg"])
     low = bridge.lowest_lean()
@@ -154,7 +159,7 @@ def _finish(bridge: _Bridge, pose: Pose, leg: Leg, foot: Foot, p: Array) -> Rep:
         "thigh_deg": 90.0 + np.degrees(pose.side_view_rad("knee_right", "hip_right")[:, deepest]),
         "trunk_deg": np.degrees(pose.line_rad[:, deepest]),
     }
-    short = np.broadcast_to(leg.reach_short_m > SLACK, shape)
+    short = np.broadcast_to((leg.reach_short_m > SLACK) | np.isnan(foot.ankle[0]), shape)
     ankle = pose.dorsiflexion_rad["right"] > bridge.limits.ankle_dorsiflexion + SLACK
     if bridge.heels:
         ankle = np.zeros(shape, dtype=bool)

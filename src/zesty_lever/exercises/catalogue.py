@@ -161,8 +161,9 @@ def _variation(data: dict[str, Any], family: dict[str, Any]) -> Variation:
     described = {
         **family["settings"], **stance.get("settings", {}), **data.get("settings", {}),
     }  # fmt: skip
-    for key in data.get("leaves_out", ()):
-        del described[key]
+    for key in (*family.get("sets_out", {}).get(data.get("builder", ""), ()),
+                *data.get("leaves_out", ())):  # fmt: skip
+        described.pop(key, None)
     own = data.get("technique", {})
     techniques = {}
     for school in SCHOOLS:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -61,7 +61,8 @@ class Rep:
 class Rig:
     """One batch: bodies, stacks, limits and settings as arrays with a trailing frame axis of 1.
 
-    ``options`` are words of the variation's data file (how the rear foot stands, for instance).
+    ``options`` are words of the variation's data file (how the rear foot stands, for instance);
+    ``restack`` makes the stack anew with the hands hanging so far (m) ahead of the shoulders.
     """
 
     body: Body
@@ -69,6 +70,7 @@ class Rig:
     limits: Limits
     given: Mapping[str, Array]
     options: Mapping[str, object]
+    restack: Callable[[Array], Stack]
 
     @property
     def toe_out(self) -> Array:

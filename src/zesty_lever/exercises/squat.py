@@ -9,7 +9,7 @@ point.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -27,11 +27,12 @@ from zesty_lever.motion.pose import Pose, assemble, foot_centre, leg_first_momen
 from zesty_lever.vectors import Array, find_increasing_root, smoothstep, vector
 
 SECANT_STEPS = 3
+HANDS_AHEAD_STANDING = 0.05
 THIGH_SOLVABLE_ABOVE_DEG = 15.0
 
 
 @dataclass(frozen=True)
-class _Squat(Rig):
+class LevelStance(Rig):
     """A batch of level stances."""
 
     def stand_on(self, lift_deg: Array) -> Foot:
@@ -68,12 +69,25 @@ def build_rep(rig: Rig, free: str | None, progress: Array) -> Rep:
     ``trunk_deg``, ``shin_deg``, ``thigh_deg`` or None) is left to balance; ``progress`` is
     ``(frames,)``. Nothing raises: impossible cases are flagged in ``failures``.
     """
-    squat = _Squat(**vars(rig))
+    squat = LevelStance(**vars(rig))
     with np.errstate(invalid="ignore"):
-        return _follow_path(squat, _solve_bottom(squat, free), free, progress)
+        return follow_path(squat, _solve_bottom(squat, free), free, progress)
 
 
-def _solve_bottom(squat: _Squat, free: str | None) -> tuple[Array, Array, Array, Array]:
+def _with_hands(squat: LevelStance, p: Array) -> LevelStance:
+    """The batch with its hands where they hang at progress ``p``.
+
+    Hands that hang ahead of or behind the shoulders at the bottom come to rest in front of the
+    thighs at the top; with the option ``hands_stay`` they stay as far as they are.
+    """
+    if "hands_ahead_m" not in squat.given or squat.options.get("hands_stay"):
+        return squat
+    deep = squat.given["hands_ahead_m"]
+    top = HANDS_AHEAD_STANDING * squat.body.height_m
+    return replace(squat, stack=squat.restack(top + p * (deep - top)))
+
+
+def _solve_bottom(squat: LevelStance, free: str | None) -> tuple[Array, Array, Array, Array]:
     """Shin, thigh, hip-shoulder line (rad) and pressure fraction at the bottom, ``(cases, 1)``."""
     given = squat.given
     shin, thigh, line = (np.radians(given[k]) for k in ("shin_deg", "thigh_deg", "trunk_deg"))
@@ -102,7 +116,7 @@ def _solve_bottom(squat: _Squat, free: str | None) -> tuple[Array, Array, Array,
     return shin, thigh, line, fraction
 
 
-def _stand(squat: _Squat, foot: Foot, at_x: Array) -> tuple[Array, Array]:
+def _stand(squat: LevelStance, foot: Foot, at_x: Array) -> tuple[Array, Array]:
     """Lean of the straight legs and of the trunk at the top, rad.
 
     No hip moment: the stack's mass centre is plumb over the hips. The whole then leans a little
@@ -123,7 +137,7 @@ def _stand(squat: _Squat, foot: Foot, at_x: Array) -> tuple[Array, Array]:
 
 
 def _lean_from_ankles(
-    squat: _Squat, foot: Foot, at_x: Array, top: tuple[Array, Array, Array],
+    squat: LevelStance, foot: Foot, at_x: Array, top: tuple[Array, Array, Array],
     bottom: tuple[Array, Array, Array], p: Array,
 ) -> tuple[Array, Array]:  # fmt: skip
     """Shin and thigh along the path, rad: hips and knees travel together, ankles balance.
@@ -155,15 +169,16 @@ def _lean_from_ankles(
     return shin, shin + 0.5 * np.pi - knee
 
 
-def _follow_path(
-    squat: _Squat, at_bottom: tuple[Array, Array, Array, Array], free: str | None, progress: Array
+def follow_path(
+    squat: LevelStance, at_bottom: tuple[Array, Array, Array, Array], free: str | None, progress: Array
 ) -> Rep:  # fmt: skip
     given, p = squat.given, progress
     shin_b, thigh_b, line_b, fraction_b = at_bottom
     lifted = given["heel_lift_deg"] > 0.0
     fraction_top = np.where(lifted, 0.5, given["pressure_fraction"])
     foot_top = squat.stand_on(np.zeros_like(shin_b))
-    lean_top, trunk_top = _stand(squat, foot_top, foot_top.pressure_point(fraction_top)[0])
+    standing, squat = _with_hands(squat, np.zeros_like(shin_b)), _with_hands(squat, p)
+    lean_top, trunk_top = _stand(standing, foot_top, foot_top.pressure_point(fraction_top)[0])
     # A lifting heel: the weight goes to the ball first, then the heel comes up.
     shift = np.where(lifted, smoothstep(2.0 * p), p)
     rise = smoothstep(2.0 * p - 1.0)
@@ -192,7 +207,7 @@ def _follow_path(
 
 
 def _failures(
-    squat: _Squat, pose: Pose, short_m: Array, fraction: Array, free: str | None,
+    squat: LevelStance, pose: Pose, short_m: Array, fraction: Array, free: str | None,
     ends: Mapping[str, Array],
 ) -> tuple[tuple[tuple[str, str, Flags], ...], Flags]:  # fmt: skip
     """What is impossible, by case; and which frames can be drawn at all, ``(cases, frames)``."""

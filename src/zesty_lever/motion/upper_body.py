@@ -15,11 +15,13 @@ import numpy as np
 from zesty_lever.body import Body, landmark
 from zesty_lever.vectors import Array, sagittal, unit, vector
 
-HOLDS = ("bar-on-back", "front-rack", "at-chest", "hanging", "reaching", "along-trunk")
+HOLDS = ("bar-on-back", "front-rack", "at-chest", "hanging", "reaching", "along-trunk",
+         "hands-on-chest")  # fmt: skip
 ELBOW_HINTS = {
     "bar-on-back": (-0.1, -1.0, 0.3),
     "front-rack": (1.0, -0.15, 0.1),
     "at-chest": (0.25, -1.0, 0.3),
+    "hands-on-chest": (0.25, -1.0, 0.3),
 }
 
 
@@ -110,6 +112,13 @@ class Stack:
         whole = lower + sagittal(trunk_rad, out, self.body.lengths["hip_to_shoulder"] - up)
         angle: Array = np.arctan2(whole[0], whole[1])
         return angle
+
+    def shoulder_height(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
+        """Height of mid-shoulder over mid-hip, m."""
+        up, out = lumbosacral_offset(self.body)
+        lower = sagittal(pelvis_rad, -out, up)
+        whole = lower + sagittal(trunk_rad, out, self.body.lengths["hip_to_shoulder"] - up)
+        return whole[1]
 
     def split_line(self, line_rad: Array, pelvis_most_rad: Array) -> tuple[Array, Array]:
         """Pelvis and trunk lean for a given lean of the hip-shoulder line."""
@@ -204,6 +213,8 @@ def build_arm(body: Body, hold: str, grip: Sequence[Array], reach_rad: Array) ->
         length = upper + fore + hand_length
         down = unit(vector(0.10 + np.zeros_like(upper), -0.97, 0.22))
         return Arm(True, upper * down, (upper + fore) * down, length * down)
+    if hold == "hands-on-chest":
+        grip = (body.scaled_m(0.12), body.scaled_m(-0.06), -0.35 * body.lengths["shoulder_width"])
     target = vector(*grip)
     distance = np.sqrt((target**2).sum(axis=0))
     reachable = np.clip(distance, 1.02 * np.abs(upper - fore), 0.999 * (upper + fore))

@@ -1,0 +1,117 @@
+"""Builds pulls from the floor: the bar's height closes the chain at the bottom.
+
+Bar in front of the shins: it lies over a point of the foot, the shin touches it, straight arms and
+the shoulders' lead over it place the shoulders, and the hips go where thigh and trunk meet. The
+pressure point is then reported, not imposed. Handles at the sides: the shin is chosen, and thigh and
+trunk follow from the handles' height and balance.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from zesty_lever.exercises.rep import Rep, Rig
+from zesty_lever.exercises.squat import LevelStance, follow_path
+from zesty_lever.motion.legs import Foot
+from zesty_lever.vectors import Array, find_increasing_root, norm
+
+BAR_RADIUS_M = 0.014
+SHIN_FRONT_M = 0.025
+SIDEWAYS_STEPS = 4
+
+
+@dataclass(frozen=True)
+class _Pull(LevelStance):
+    """A batch of floor pulls."""
+
+    def arm_drop(self, lead_m: Array) -> Array:
+        """Height of the shoulder over the hand for straight arms, m."""
+        hand = self.stack.arm.hand
+        drop: Array = np.sqrt(norm(hand) ** 2 - hand[2] ** 2 - lead_m**2)
+        return drop
+
+
+def build_rep(rig: Rig, free: str | None, progress: Array) -> Rep:
+    """Bottom on the floor, then up to standing; ``free`` is None. See `squat.build_rep`."""
+    flat = {"heel_lift_deg": np.zeros_like(rig.toe_out)}
+    pull = _Pull(**{**vars(rig), "given": {**rig.given, **flat}})
+    with np.errstate(invalid="ignore"):
+        if pull.options.get("handles"):
+            at_bottom, hands = _handles(pull), np.zeros_like(pull.toe_out)
+        else:
+            at_bottom, hands = _bar_on_shins(pull), -pull.given["shoulder_lead_m"]
+        given: Mapping[str, Array] = {**pull.given, "hands_ahead_m": hands}
+        return follow_path(replace(pull, given=given), at_bottom, free, progress)
+
+
+def _bar_on_shins(pull: _Pull) -> tuple[Array, Array, Array, Array]:
+    """Shin, thigh, hip-shoulder line (rad) and pressure fraction with the bar against the shins."""
+    given, body = pull.given, pull.body
+    foot = pull.stand_on(np.zeros_like(pull.toe_out))
+    bar_x, bar_y = foot.pressure_point(given["bar_fraction"])[0], given["bar_height_m"]
+    touching = bar_x - BAR_RADIUS_M - body.scaled_m(SHIN_FRONT_M)
+    shin = np.arctan2(touching - foot.ankle[0], bar_y - foot.ankle[1])
+    lead = given["shoulder_lead_m"]
+    shoulder = (bar_x + lead, bar_y + pull.arm_drop(lead))
+    line_m = body.lengths["hip_to_shoulder"]
+    thigh = np.full_like(shin, 0.3)
+    for _ in range(SIDEWAYS_STEPS):
+        # The side-view thigh depends on how far the knee is out, which depends on the thigh.
+        leg = pull.leg(foot, shin, thigh, given["knee_track_m"])
+        flat = np.sqrt(np.maximum(body.lengths["thigh"] ** 2 - (leg.hip[2] - leg.knee[2]) ** 2, 0))
+        hip = _meet((leg.knee[0], leg.knee[1]), flat, shoulder, line_m)
+        thigh = np.arctan2(hip[1] - leg.knee[1], leg.knee[0] - hip[0])
+    line = np.arctan2(shoulder[0] - hip[0], shoulder[1] - hip[1])
+    hands = replace(pull, stack=pull.restack(-lead))
+    return shin, thigh, line, _pressure(hands, foot, shin, thigh, line)
+
+
+def _meet(
+    knee: tuple[Array, Array], thigh_m: Array, shoulder: tuple[Array, Array], line_m: Array
+) -> tuple[Array, Array]:
+    """The hip: where the circles about knee and shoulder meet, behind the line between them."""
+    dx, dy = shoulder[0] - knee[0], shoulder[1] - knee[1]
+    distance = np.hypot(dx, dy)
+    along = (thigh_m**2 - line_m**2 + distance**2) / (2.0 * distance)
+    aside = np.sqrt(thigh_m**2 - along**2)
+    return (
+        knee[0] + (along * dx - aside * dy) / distance,
+        knee[1] + (along * dy + aside * dx) / distance,
+    )
+
+
+def _pressure(pull: LevelStance, foot: Foot, shin: Array, thigh: Array, line: Array) -> Array:
+    """Where along the foot the pressure falls for given angles."""
+    track, fraction = pull.given["knee_track_m"], pull.given["pressure_fraction"]
+    at_x = foot.pressure_point(fraction)[0]
+    ahead = pull.overshoot(foot, shin, thigh, line, at_x, track) / pull.mass_kg
+    falls: Array = fraction + ahead / (pull.body.lengths["foot"] * np.cos(pull.toe_out))
+    return falls
+
+
+def _handles(pull: _Pull) -> tuple[Array, Array, Array, Array]:
+    """Shin, thigh, line (rad) and pressure fraction with handles at the sides."""
+    given = pull.given
+    foot = pull.stand_on(np.zeros_like(pull.toe_out))
+    shin, fraction = np.radians(given["shin_deg"]), given["pressure_fraction"]
+    at_x = foot.pressure_point(fraction)[0]
+    track = given["knee_track_m"]
+    reach = pull.arm_drop(np.zeros_like(shin)) + given["bar_height_m"]
+
+    def lean(thigh: Array) -> tuple[Array, Array, Array]:
+        leg = pull.leg(foot, shin, thigh, track)
+        most = pull.pelvis_most(shin, thigh)
+        pelvis, trunk = pull.stack.lean_for(pull.stack_moment_for(leg, at_x), most)
+        return pelvis, trunk, leg.hip[1]
+
+    def too_high(thigh: Array) -> Array:
+        pelvis, trunk, hip_y = lean(thigh)
+        return hip_y + pull.stack.shoulder_height(pelvis, trunk) - reach
+
+    ends = (np.full_like(shin, np.radians(-15.0)), np.full_like(shin, np.radians(80.0)))
+    thigh = find_increasing_root(too_high, *ends, tolerance=1e-11)
+    pelvis, trunk, _ = lean(thigh)
+    return shin, thigh, pull.stack.line_of(pelvis, trunk), fraction + 0.0 * shin
