@@ -13,6 +13,8 @@ import numpy as np
 import pinocchio as pin
 from scipy.optimize import root
 
+from zesty_lever.exercises.catalogue import catalogue
+
 TABLES = Path(__file__).parents[1] / "src" / "zesty_lever" / "data"
 
 
@@ -130,6 +132,8 @@ class Chain:
 
 def build_chain(result, frame):
     """The athlete of a result at one frame as a `Chain`; returns it with the root's place."""
+    if catalogue()[result.case.variation].builder not in ("level", "pull"):
+        return chain_from_directions(result, frame)
     case, pose = result.case, result.pose
     settings, athlete = case.settings, case.athlete
     lengths, rows, mass, centre, marks = raw_athlete(athlete)
@@ -138,7 +142,7 @@ def build_chain(result, frame):
     thigh = np.pi / 2 + pose.side_view_rad("knee_right", "hip_right")[frame]
     x = np.clip(2 * progress - 1, 0, 1)
     shoe = np.arcsin(settings["heel_height_m"] / (0.73 * lengths["foot"]))
-    pitch = shoe + np.radians(settings["heel_lift_deg"]) * x * x * (3 - 2 * x)
+    pitch = shoe + np.radians(settings.get("heel_lift_deg", 0.0)) * x * x * (3 - 2 * x)
     ball, ankle, knee, hip, toward = leg_points(
         lengths, settings, shin, thigh, progress * settings["knee_track_m"], pitch
     )
@@ -176,6 +180,47 @@ def add_leg(chain, pelvis, side, flip, points, lengths, mass, centre, result, fr
     chain.push(foot, force, [pressure[0], 0.0, pressure[2]])
 
 
+def chain_from_directions(result, frame):
+    """Stances whose legs differ: the legs' directions in space are the angles, lengths the tables'.
+
+    The feet's own shape (sole, heel, toe about the ankle) is taken as posed.
+    """
+    pose, athlete = result.pose, result.case.athlete
+    raw = raw_athlete(athlete)
+    lengths, rows, mass, centre, marks = raw
+    chain = Chain()
+    pelvis = chain.joint(0, pin.JointModelFreeFlyer(), "root", np.zeros(3), lean(pose.pelvis_rad[frame]))
+    line, part = lengths["hip_to_shoulder"], marks["hips_to_shoulders_mm"]
+    lower = rows["lower_trunk"]["length_mm"]
+    chain.mass(pelvis, mass["lower_trunk"], [0, (1 - centre["lower_trunk"]) * lower / part * line, 0])
+
+    def at(name):
+        return pose.points[name][:, frame]
+
+    for side, z in (("right", 0.5), ("left", -0.5)):
+        thigh = chain.joint(pelvis, pin.JointModelSpherical(), f"hip_{side}",
+                            [0, 0, z * lengths["hip_width"]], along(at(f"knee_{side}") - at(f"hip_{side}")))  # fmt: skip
+        chain.mass(thigh, mass["thigh"], [0, -centre["thigh"] * lengths["thigh"], 0])
+        shank = chain.joint(thigh, pin.JointModelSpherical(), f"knee_{side}", [0, -lengths["thigh"], 0],
+                            along(at(f"ankle_{side}") - at(f"knee_{side}")))  # fmt: skip
+        chain.mass(shank, mass["shank"], [0, -centre["shank"] * lengths["shank"], 0])
+        foot = chain.joint(shank, pin.JointModelSpherical(), f"ankle_{side}",
+                           [0, -lengths["shank"], 0], np.eye(3))  # fmt: skip
+        heel, toe = at(f"heel_{side}") - at(f"ankle_{side}"), at(f"toe_{side}") - at(f"ankle_{side}")
+        middle = heel + centre["foot"] * (toe - heel) + [0, 0.5 * lengths["ankle_height"], 0]
+        chain.mass(foot, mass["foot"], middle)
+        for name, force, point in zip(result.contacts.segments, result.contacts.forces[:, :, frame].T,
+                                      result.contacts.points[:, :, frame].T, strict=True):  # fmt: skip
+            if name == f"foot_{side}":
+                chain.push(foot, force, point)
+    trunk = add_upper(chain, pelvis, result, frame, raw)
+    for name, force, point in zip(result.contacts.segments, result.contacts.forces[:, :, frame].T,
+                                  result.contacts.points[:, :, frame].T, strict=True):  # fmt: skip
+        if name == "trunk":
+            chain.push(trunk, force, point)
+    return chain, at("hip_mid")
+
+
 def add_upper(chain, pelvis, result, frame, raw):
     lengths, rows, mass, centre, marks = raw
     height, line = result.case.athlete.height_m, lengths["hip_to_shoulder"]
@@ -194,12 +239,15 @@ def add_upper(chain, pelvis, result, frame, raw):
     shoulder = np.array([behind, line - up, 0.0])
     chain.mass(trunk, mass["head"], np.add(shoulder, [0, head_at, 0]))
     for z in (1.0, -1.0):
-        add_arm(chain, trunk, turned, shoulder, z, result, raw)
+        add_arm(chain, trunk, turned, shoulder, z, result, raw, frame)
     entry = variation_file(result.case)
     load = entry.get("load")
-    if load and "forward" in load:
+    if load and load["carried_by"] == ["pelvis"]:
+        chain.mass(pelvis, result.case.load_kg, np.array([load["forward"], load["above"], 0.0]) * height)
+    elif load and "forward" in load:
         at = shoulder + np.array([load["forward"], load["above"], 0.0]) * height
         chain.mass(trunk, result.case.load_kg, at)
+    return trunk
 
 
 def variation_file(case):
@@ -207,11 +255,26 @@ def variation_file(case):
     return tomllib.loads(found[0].read_text())
 
 
-HINT = {"bar-on-back": (-0.1, -1.0, 0.3), "front-rack": (1.0, -0.15, 0.1), "at-chest": (0.25, -1.0, 0.3)}
+def hands_ahead(result, frame, height):
+    """How far hanging hands are ahead of the shoulders at a frame, m (the data file's rule)."""
+    settings, entry = result.case.settings, catalogue()[result.case.variation]
+    if entry.builder == "pull":
+        deep = -settings.get("shoulder_lead_m", 0.0)
+    elif "hands_ahead_m" in settings:
+        deep = settings["hands_ahead_m"]
+        if entry.options.get("hands_stay"):
+            return deep
+    else:
+        return 0.0
+    top = 0.05 * height
+    return top + result.timeline.progress[frame] * (deep - top)
+
+
+HINT = {"hands-on-chest": (0.25, -1.0, 0.3), "bar-on-back": (-0.1, -1.0, 0.3), "front-rack": (1.0, -0.15, 0.1), "at-chest": (0.25, -1.0, 0.3)}
 OUTWARD = {"bar-on-back": 0.55, "front-rack": 0.10, "at-chest": -0.75}
 
 
-def add_arm(chain, trunk, turned, shoulder, z, result, raw):
+def add_arm(chain, trunk, turned, shoulder, z, result, raw, frame):
     """Upper arm, forearm and hand as masses on the trunk (statics needs no shoulder joint)."""
     lengths, _, mass, centre, _ = raw
     entry, height = variation_file(result.case), result.case.athlete.height_m
@@ -223,15 +286,21 @@ def add_arm(chain, trunk, turned, shoulder, z, result, raw):
         raised = np.radians(result.case.settings.get("reach_deg", 0.0))
         way = np.array([np.sin(raised), -np.cos(raised), 0.0])
         if entry["hold"] == "hanging":
-            ahead = result.case.settings.get("hands_ahead_m", 0.0) / (upper + fore + hand)
+            ahead = hands_ahead(result, frame, height) / (upper + fore + hand)
             aside = entry.get("grip_outward", 0.0) * height / (upper + fore + hand)
             way = np.array([ahead, -np.sqrt(1 - ahead**2 - aside**2), aside])
         way = turned.T @ way
         elbow, grip = upper * way, (upper + fore + hand) * way
         wrist = (upper + fore) * way
+    elif entry["hold"] == "along-trunk":
+        way = np.array([0.10, -0.97, 0.22]) / np.linalg.norm([0.10, -0.97, 0.22])
+        elbow, wrist, grip = upper * way, (upper + fore) * way, (upper + fore + hand) * way
     else:
-        grip = np.array([load["forward"] * height, load["above"] * height,
-                         OUTWARD[entry["hold"]] * half])  # fmt: skip
+        if entry["hold"] == "hands-on-chest":
+            grip = np.array([0.12 * height / 1.75, -0.06 * height / 1.75, -0.7 * half])
+        else:
+            grip = np.array([load["forward"] * height, load["above"] * height,
+                             OUTWARD[entry["hold"]] * half])  # fmt: skip
         reach = np.linalg.norm(grip)
         assert abs(upper - fore) * 1.02 < reach < 0.999 * (upper + fore)
         wrist = grip

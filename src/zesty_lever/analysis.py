@@ -251,7 +251,7 @@ def _one_result(
     moments: JointMoments, disc: Mapping[str, Array], summaries: Array,
 ) -> Result:  # fmt: skip
     case = batch.cases[index]
-    error = _failure(batch, index, rep) or _lifted(batch, index, rep, contacts)
+    error = _failure(batch, index, rep) or _lifted(index, contacts)
     frames = int(np.argmin(np.append(rep.solved[index], False)))
     bare = Result(case, times, assumptions_of(case), error)
     if frames == 0:
@@ -315,20 +315,19 @@ def _failure(batch: _Batch, index: int, rep: Rep) -> CaseError | None:
     for code, key, flags in rep.failures:
         if flags[index]:
             case = batch.cases[index]
-            if key not in batch.variation.settings:
-                key = next(k for k in STAND_INS if k in batch.variation.settings)
-            allowed = allowed_range(case, key) if case.settings.get(key) is not None else None
-            return explain_failure(case, batch.variation, code, key, allowed, _facts(index, rep))
+            blamed = next(k for k in (key, *STAND_INS) if k in batch.variation.settings)
+            known = case.settings.get(blamed) is not None
+            allowed = allowed_range(case, blamed) if known else None
+            return explain_failure(case, batch.variation, code, blamed, allowed, _facts(index, rep))
     return None
 
 
-def _lifted(batch: _Batch, index: int, rep: Rep, contacts: Contacts) -> CaseError | None:
+def _lifted(index: int, contacts: Contacts) -> CaseError | None:
     """A contact that would have to pull: the pose can't stand as it is."""
     upward = contacts.forces[1, :, index]
     if not (upward < -1e-6).any():
         return None
     worst, frame = np.unravel_index(int(np.argmin(upward)), upward.shape)
-    case = batch.cases[index]
     pull = -float(upward[worst, frame])
     name = contacts.names[int(worst)].replace("_", " ")
     return CaseError(

@@ -220,6 +220,8 @@ def theorem_applies(a: Result, b: Result) -> bool:
     """Whether two results differ only in where the load sits: same legs, weight and pressure."""
     if a.error or b.error or a.pressure_fraction is None or b.pressure_fraction is None:
         return False
+    if any(variation(r.case.variation).builder != "level" for r in (a, b)):
+        return False
     legs = ("stance_m", "toe_out_deg", "thigh_deg", "shin_deg", "knee_track_m", "heel_height_m",
             "heel_lift_deg")  # fmt: skip
     build = ("height_m", "mass_kg", "sex", "lengths_m")
@@ -236,5 +238,5 @@ def theorem_applies(a: Result, b: Result) -> bool:
 
 def _leg_value(result: Result, key: str) -> float:
     assert result.bottom_deg is not None
-    value = result.bottom_deg.get(key, result.case.settings[key])
+    value = result.bottom_deg.get(key, result.case.settings.get(key))
     return round(float(value or 0.0), 2)

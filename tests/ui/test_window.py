@@ -329,12 +329,17 @@ def test_every_variation_and_school_can_be_picked(window):
     panel, session = window.bench.panel, window.session
     panel.variations.setFocus()
     QTest.keyClick(panel.variations, Qt.Key.Key_Home)
+    seen = []
     for _ in catalogue():
         panel.variations.activated.emit(panel.variations.currentIndex())
         QApplication.processEvents()
+        seen.append(session.setup.variation)
         assert session.result.feasible, session.result.error
+        assert session.result.timeline.progress[session.moment] > 0.999
         assert set(panel.rows) == set(catalogue()[session.setup.variation].settings)
+        assert "nan" not in window.bench.demand.board.spoken()
         QTest.keyClick(panel.variations, Qt.Key.Key_Down)
+    assert seen == list(catalogue())
     for index in range(panel.schools.count()):
         panel.schools.activated.emit(index)
         assert session.result.feasible

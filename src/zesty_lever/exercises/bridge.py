@@ -83,8 +83,8 @@ class _Bridge(Rig):
         return ankle_x
 
 
-def build_rep(rig: Rig, free: str | None, progress: Array) -> Rep:
-    """Hips down to lockout. ``free`` is None: a bridge has no angle left to balance."""
+def build_rep(rig: Rig, _: str | None, progress: Array) -> Rep:
+    """Hips down to lockout; a bridge has no angle left to balance."""
     bridge = _Bridge(**vars(rig))
     with np.errstate(invalid="ignore"):
         return _build(bridge, progress)
@@ -132,7 +132,6 @@ def _straight_reach(bridge: _Bridge, hips: Array) -> Array:
 def _finish(bridge: _Bridge, pose: Pose, leg: Leg, foot: Foot, p: Array) -> Rep:
     shape = pose.line_rad.shape
     given = bridge.given
-    back, up = bridge.back_offset()
     resting = np.broadcast_to(
         vector(0.0, given["bench_height_m"], 0.0), pose.points["hip_mid"].shape
     )

@@ -116,12 +116,12 @@ class _Split(Rig):
         moment: Array = self.mass_kg * x - legs - self.stack.mass_kg * stance.front.hip[0]
         return moment
 
-    def pelvis_most(self, stance: _Stance, shin: Array, thigh: Array) -> Array:
+    def pelvis_most(self, shin: Array, thigh: Array) -> Array:
         return self.limits.pelvis_most_rad(shin + 0.5 * np.pi - thigh, thigh)
 
-    def moment_of(self, stance: _Stance, shin: Array, thigh: Array, line: Array) -> Array:
+    def moment_of(self, shin: Array, thigh: Array, line: Array) -> Array:
         """First moment of the stack about the hips at a trunk line, kg m."""
-        pelvis, trunk = self.stack.split_line(line, self.pelvis_most(stance, shin, thigh))
+        pelvis, trunk = self.stack.split_line(line, self.pelvis_most(shin, thigh))
         return self.stack.moment_about_hips(pelvis, trunk)
 
 
@@ -153,12 +153,12 @@ def _solve_bottom(
     goal = split.target(foot, share)
     stance = split.settle(foot, shin, thigh, track, goal[2], sway, SWAY_STEPS)
     if free == "trunk_deg":
-        most = split.pelvis_most(stance, shin, thigh)
+        most = split.pelvis_most(shin, thigh)
         line = split.stack.line_of(
             *split.stack.lean_for(split.stack_moment_for(stance, goal[0]), most)
         )
     elif free in {"front_share", None}:
-        ahead = split.moment_of(stance, shin, thigh, line) - split.stack_moment_for(stance, goal[0])
+        ahead = split.moment_of(shin, thigh, line) - split.stack_moment_for(stance, goal[0])
         reach = ahead / split.mass_kg
         if split.rear == "none":
             length = split.body.lengths["foot"] * np.cos(split.toe_out)
@@ -178,7 +178,7 @@ def _secant_shin(
     def ahead(shin: Array, sway: Array) -> tuple[Array, Array]:
         thigh, line = angles(shin)
         stance = split.settle(foot, shin, thigh, track, goal[2], sway, 1)
-        gap = split.moment_of(stance, shin, thigh, line)
+        gap = split.moment_of(shin, thigh, line)
         return gap - split.stack_moment_for(stance, goal[0]), stance.sway
 
     before, sway = ahead(start, np.zeros_like(start))
@@ -220,7 +220,7 @@ def _follow_path(split: _Split, free: str | None, progress: Array) -> Rep:
     length = split.body.lengths["foot"] * np.cos(split.toe_out)
     over_x = goal[0] + p * balanced * length
     stance = split.settle(foot, shin, thigh, track, goal[2], np.zeros_like(shin), SWAY_STEPS)
-    most = split.pelvis_most(stance, shin, thigh)
+    most = split.pelvis_most(shin, thigh)
     pelvis, trunk = split.stack.lean_for(split.stack_moment_for(stance, over_x), most)
     pose = assemble(
         split.body, {"right": stance.front, "left": stance.other}, split.stack, pelvis, trunk,

@@ -36,9 +36,11 @@ class LevelStance(Rig):
     """A batch of level stances."""
 
     def stand_on(self, lift_deg: Array) -> Foot:
+        """The right foot at half the stance, its heel lifted so far."""
         return self.foot(lift_deg, 0.5 * self.given["stance_m"])
 
     def leg(self, foot: Foot, shin: Array, thigh: Array, track_m: Array) -> Leg:
+        """The right leg on a foot at side-view angles (rad)."""
         return place_leg(self.body, foot, shin, thigh, self.toe_out, track_m)
 
     def stack_moment_for(self, leg: Leg, pressure_x: Array) -> Array:
@@ -48,6 +50,7 @@ class LevelStance(Rig):
         return moment
 
     def pelvis_most(self, shin: Array, thigh: Array) -> Array:
+        """Pelvis lean (rad) at which the hips run out."""
         return self.limits.pelvis_most_rad(shin + 0.5 * np.pi - thigh, thigh)
 
     def overshoot(
@@ -172,6 +175,7 @@ def _lean_from_ankles(
 def follow_path(
     squat: LevelStance, at_bottom: tuple[Array, Array, Array, Array], free: str | None, progress: Array
 ) -> Rep:  # fmt: skip
+    """Every frame between the top and a solved bottom (shin, thigh, line, pressure fraction)."""
     given, p = squat.given, progress
     shin_b, thigh_b, line_b, fraction_b = at_bottom
     lifted = given["heel_lift_deg"] > 0.0

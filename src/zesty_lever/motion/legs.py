@@ -170,8 +170,10 @@ def reach_leg(body: Body, foot: Foot, hip: Array, toe_out_rad: Array, track_m: A
 
 
 def hang_leg(body: Body, hip: Array, thigh_lean_rad: Array, knee_flexion_rad: Array) -> Leg:
-    """A leg that carries nothing: thigh leaning by ``thigh_lean_rad`` (+ knee ahead) from plumb
-    below the hip, shank bent back from it, foot in line with a right angle at the ankle.
+    """A leg that carries nothing, its foot at a right angle to the shank.
+
+    The thigh leans by ``thigh_lean_rad`` (+ knee ahead) from plumb below the hip; the shank is bent
+    back from it by ``knee_flexion_rad``.
     """
     knee = hip + body.lengths["thigh"] * vector(np.sin(thigh_lean_rad), -np.cos(thigh_lean_rad), 0.0)
     lean = thigh_lean_rad - knee_flexion_rad

@@ -118,7 +118,8 @@ class Stack:
         up, out = lumbosacral_offset(self.body)
         lower = sagittal(pelvis_rad, -out, up)
         whole = lower + sagittal(trunk_rad, out, self.body.lengths["hip_to_shoulder"] - up)
-        return whole[1]
+        height: Array = whole[1]
+        return height
 
     def split_line(self, line_rad: Array, pelvis_most_rad: Array) -> tuple[Array, Array]:
         """Pelvis and trunk lean for a given lean of the hip-shoulder line."""

@@ -7,11 +7,13 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
+import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from zesty_lever.analysis import Result
 from zesty_lever.body import SEGMENTS, SIDES
 from zesty_lever.case import CaseError
+from zesty_lever.exercises.catalogue import variation
 from zesty_lever.motion.pose import JOINTS
 from zesty_lever.vectors import Array
 
@@ -245,12 +247,14 @@ def _moment(result: Result, joint: str, at: int) -> Moment:
 
 
 def angles_deg(result: Result, at: int) -> dict[str, float]:
-    """The angles that a coach reads, deg, at one frame. ``hip_flexion`` is thigh against pelvis."""
-    import numpy as np
+    """The angles that a coach reads, deg, at one frame. ``hip_flexion`` is thigh against pelvis.
 
+    In bridges the trunk is against level, plus with the hips higher.
+    """
     pose = result.pose
     assert pose is not None
-    angles: dict[str, Any] = {"trunk": pose.line_rad}
+    lying = variation(result.case.variation).rep_order == "bridge"
+    angles: dict[str, Any] = {"trunk": -0.5 * np.pi - pose.line_rad if lying else pose.line_rad}
     for side in SIDES:
         shin = pose.side_view_rad(f"ankle_{side}", f"knee_{side}")
         thigh = 0.5 * np.pi + pose.side_view_rad(f"knee_{side}", f"hip_{side}")

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from zesty_lever.compare import theorem_applies
+from zesty_lever.ui.painters.levers import minus
 from zesty_lever.ui.painters.tiles import Scale, paint_tile_row, product_at
 from zesty_lever.ui.rep_strip import slot_title
 from zesty_lever.ui.session import Session
@@ -57,7 +58,7 @@ class TileBoard(QWidget):
         words = []
         for joint in ROWS:
             for letter, result in zip("AB", self.session.results, strict=True):
-                product = product_at(result, joint, self.session.moment)
+                product = product_at(result, joint, self.session.frame_of("AB".index(letter)))
                 value = f"{product.moment_Nm:.0f} newton metres" if product else "not possible"
                 words.append(f"{joint.split('_')[0]} {letter} {value}")
         return "; ".join(words)
@@ -66,9 +67,10 @@ class TileBoard(QWidget):
         painter = QPainter(self)
         painter.fillRect(self.rect(), QColor(self.theme.panel))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        results, frame = self.session.results, self.session.moment
+        results, session = self.session.results, self.session
+        frames = session.frame_of(0), session.frame_of(1)
         pairs = {
-            joint: (product_at(results[0], joint, frame), product_at(results[1], joint, frame))
+            joint: (product_at(results[0], joint, frames[0]), product_at(results[1], joint, frames[1]))
             for joint in ROWS
         }
         shown = [p for pair in pairs.values() for p in pair if p is not None]
@@ -190,7 +192,9 @@ def comparison_sentence(session: Session) -> str:
         if abs(one) < 10.0:
             continue
         change = 100.0 * (two - one) / abs(one)
-        if abs(change) < 2.0:
+        if one * two < 0.0 or abs(change) > 300.0:
+            parts.append(minus(f"{two:.0f} against {one:.0f} N·m at the {name}"))
+        elif abs(change) < 2.0:
             parts.append(f"about the same at the {name}")
         else:
             parts.append(f"{abs(change):.0f} % {'more' if change > 0 else 'less'} at the {name}")
@@ -202,7 +206,7 @@ def back_sentence(session: Session) -> str:
     parts = []
     for slot, result in enumerate(session.results):
         if result.disc is not None and not result.error:
-            frame = session.moment
+            frame = session.frame_of(slot)
             press = float(result.disc["compression_N"][frame]) / 1000.0
             shear = float(result.disc["shear_N"][frame]) / 1000.0
             parts.append(f"{'AB'[slot]} {press:.1f} kN pressing, {shear:.1f} kN shear")
@@ -227,7 +231,11 @@ def slot_bar(session: Session) -> QWidget:
 
     def refresh() -> None:
         for slot, button in enumerate(buttons):
-            button.setText(slot_title(session, slot))
+            room = max(button.width() - 24, 120)
+            metrics = QFontMetricsF(button.font())
+            title = slot_title(session, slot)
+            button.setText(metrics.elidedText(title, Qt.TextElideMode.ElideRight, room))
+            button.setToolTip(f"{title}: press to edit it (Alt+{slot + 1}).")
             button.setChecked(slot == session.editing)
 
     def edit(slot: int) -> None:
@@ -236,7 +244,6 @@ def slot_bar(session: Session) -> QWidget:
 
     for slot, button in enumerate(buttons):
         button.setFont(font(13, bold=True))
-        button.setToolTip(f"Edit {'AB'[slot]} (Alt+{slot + 1}).")
         # A button's own shortcut is lost whenever its text changes.
         keys = QShortcut(QKeySequence(f"Alt+{slot + 1}"), bar)
         keys.activated.connect(lambda s=slot: edit(s))

@@ -18,7 +18,14 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from zesty_lever.ui.painters.figure import DISC_RADIUS_M, paint_figure, paint_floor, paint_ghost
+from zesty_lever.exercises.catalogue import variation
+from zesty_lever.ui.painters.figure import (
+    DISC_RADIUS_M,
+    paint_figure,
+    paint_floor,
+    paint_ghost,
+    paint_surfaces,
+)
 from zesty_lever.ui.painters.levers import (
     Chips,
     lever_marks,
@@ -161,21 +168,23 @@ class FigureView(QWidget):
         """World to screen, the same for both set-ups; it stands still while a handle is held."""
         if self._held_view is not None:
             return self._held_view
-        tops = [0.5 * self.session.bench.athlete.height_m]
-        for result in self.session.drawn:
+        stature = self.session.bench.athlete.height_m
+        tops, ends = [0.5 * stature], [0.0]
+        for slot, result in enumerate(self.session.drawn):
             if result.pose is not None:
-                frame = min(self.session.moment, result.frames - 1)
-                tops.append(float(result.pose.points["head_top"][1, frame]))
+                frame = self.session.frame_of(slot)
+                points = result.pose.points
+                tops += [float(points[n][1, frame]) for n in ("head_top", "knee_right", "hip_mid")]
+                ends += [float(points[n][0, frame]) for n in ("head_top", "toe_right", "toe_left")]
                 loads = result.pose.load_points[1, :, frame]
                 tops += [height + DISC_RADIUS_M for height in loads.tolist()]
         area = QRectF(self.rect()).adjusted(0, 74, 0, -6)
-        return View.fit(area, max(tops) + 0.09, self.session.bench.athlete.height_m)
+        return View.fit(area, max(tops) + 0.09, stature, (min(ends), max(ends)))
 
     @property
     def frame(self) -> int:
         """The frame shown: the session's moment, or the last one that can be drawn."""
-        drawn = self.session.drawn[self.session.editing]
-        return min(self.session.moment, max(drawn.frames - 1, 0))
+        return self.session.frame_of(self.session.editing)
 
     def _grab(self) -> None:
         self.session.begin_drag()
@@ -220,7 +229,8 @@ class FigureView(QWidget):
     def _place_handles(self) -> None:
         pose = self.session.drawn[self.session.editing].pose
         for handle in self.handles:
-            handle.setVisible(pose is not None)
+            usable = handle.kind.key in self.session.result.case.settings
+            handle.setVisible(pose is not None and usable)
             if pose is not None:
                 at = self.view.point(pose.points[handle.kind.joint][:, self.frame])
                 handle.move(at.toPoint() - QPoint(HANDLE_PX // 2, HANDLE_PX // 2))
@@ -238,10 +248,13 @@ class FigureView(QWidget):
         paint_floor(painter, view, theme, self.width())
         other = session.drawn[1 - session.editing]
         if other.pose is not None:
-            shown = min(session.moment, other.frames - 1)
+            paint_surfaces(painter, view, theme, other)
+            shown = session.frame_of(1 - session.editing)
             paint_ghost(painter, view, other, shown, QColor(theme.faint))
         result, frame = session.result, self.frame
         drawn = session.drawn[session.editing]
+        if drawn.pose is not None:
+            paint_surfaces(painter, view, theme, drawn)
         if result.error and drawn.pose is not None:
             paint_ghost(painter, view, drawn, frame, QColor(theme.warn))
         elif result.pose is not None:
@@ -259,6 +272,7 @@ class FigureView(QWidget):
             paint_joint_dot(painter, theme, mark.joint, mark.start)
         area = QRectF(self.rect()).adjusted(0, 74, 0, -22)
         chips = Chips(painter, theme, area)
+        chips.taken = [QRectF(m.start.x() - 11, m.start.y() - 11, 22, 22) for m in marks]
         for mark in marks:
             right = mark.joint.startswith(("knee", "ankle"))
             chips.put(mark.text, mark.start, right=right, colour=theme.joint(mark.joint), margin=True)
@@ -271,14 +285,9 @@ class FigureView(QWidget):
         painter.setFont(font(12))
         painter.setPen(QColor(theme.faint))
         other = SLOT_NAMES[1 - session.editing]
-        phase = {"down": "on the way down", "up": "on the way up", "pause-top": "pause at the top",
-                 "pause-bottom": "pause at the bottom"}[result.timeline.phase[session.moment]]
-        progress = result.timeline.progress[session.moment]
-        if progress > 0.999:
-            phase = "at the bottom"
-        elif progress < 0.001:
-            phase = "standing at the top"
-        line = f"{SLOT_NAMES[session.editing]} drawn solid, {other} dashed · {phase} · side view, each leg"
+        phase = moment_words(session)
+        legs = "the front leg" if session.one_sided else "each leg"
+        line = f"{SLOT_NAMES[session.editing]} drawn solid, {other} dashed · {phase} · side view, {legs}"
         painter.drawText(QRectF(12, 6, self.width() - 24, 20), Qt.AlignmentFlag.AlignLeft, line)
         text = result.error.text if result.error else self.message
         if not text:
@@ -292,3 +301,15 @@ class FigureView(QWidget):
         painter.setPen(QColor(theme.warn))
         flags = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
         painter.drawText(box.adjusted(10, 2, -10, -2), flags, head + text)
+
+
+def moment_words(session: Session) -> str:
+    """Which moment of the rep is shown, in words."""
+    timeline, moment = session.result.timeline, session.moment
+    lying = variation(session.setup.variation).rep_order == "bridge"
+    progress = timeline.progress[moment]
+    if progress > 0.999:
+        return "at lockout" if lying else "at the bottom"
+    if progress < 0.001:
+        return "hips down" if lying else "standing at the top"
+    return {"down": "on the way down", "up": "on the way up"}.get(timeline.phase[moment], "pause")

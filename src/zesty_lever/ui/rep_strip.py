@@ -17,11 +17,15 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from zesty_lever.analysis import Result
+from zesty_lever.exercises.catalogue import variation
 from zesty_lever.motion.pose import JOINTS
 from zesty_lever.ui.painters.levers import paint_joint_dot
 from zesty_lever.ui.session import SLOT_NAMES, Session
 from zesty_lever.ui.theme import Theme, font
 
+# Where a rep starts and ends, and where it turns.
+END_WORDS = {"top-first": ("top", "bottom"), "floor-first": ("floor", "standing"),
+             "bridge": ("hips down", "lockout")}  # fmt: skip
 CURVES = (("lumbosacral", "lower back"), ("hip_right", "hip"), ("knee_right", "knee"))
 
 
@@ -93,7 +97,7 @@ class RepStrip(QWidget):
         """What stays the same while the edited set-up is dragged: frame, scale, the other curves."""
         other = self.session.results[1 - self.session.editing]
         key = (id(other), self._top_moment(), self.size().toTuple(), self.theme.name,
-               self.hasFocus(), self.session.result.timeline, self.session.editing)  # fmt: skip
+               self.hasFocus(), id(self.session.result.timeline), self.session.editing)  # fmt: skip
         if self._ground_key != key:
             self._ground_key, self._ground_of = key, other
             self._ground_picture = self._paint_ground()
@@ -149,9 +153,11 @@ class RepStrip(QWidget):
                              Qt.AlignmentFlag.AlignRight, f"{level:.0f}")  # fmt: skip
         painter.drawText(QPointF(10, 17), "Demand over the rep, N·m (hip and knee: each leg; "
                          "extensor positive, about the joint's own axis)")  # fmt: skip
-        bottom_x = self._screen(float(timeline.time_s[timeline.bottom]), 0.0, end, top).x()
-        for x, word in ((area.left(), "top, 0 s"), (bottom_x, "bottom"),
-                        (area.right(), f"top, {end:.0f} s")):  # fmt: skip
+        start, turn = END_WORDS[variation(self.session.setup.variation).rep_order]
+        turning = int(np.argmin(timeline.progress) if start == "floor" else timeline.bottom)
+        bottom_x = self._screen(float(timeline.time_s[turning]), 0.0, end, top).x()
+        for x, word in ((area.left(), f"{start}, 0 s"), (bottom_x, turn),
+                        (area.right(), f"{start}, {end:.0f} s")):  # fmt: skip
             painter.drawText(QRectF(x - 60, area.bottom() + 4, 120, 16),
                              Qt.AlignmentFlag.AlignHCenter, word)  # fmt: skip
 
@@ -210,8 +216,6 @@ class RepStrip(QWidget):
 
 def slot_title(session: Session, slot: int) -> str:
     """Short name of a set-up: letter, variation and load."""
-    from zesty_lever.exercises.catalogue import variation
-
     result = session.results[slot]
     chosen = variation(result.case.variation)
     load = f", {result.case.load_kg:g} kg" if chosen.load else ", no load"

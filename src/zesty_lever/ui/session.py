@@ -10,6 +10,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
@@ -57,7 +58,8 @@ class Session(QObject):
         self.history = QUndoStack(self)
         self.results: list[Result] = [analyse(bench.case(slot)) for slot in (0, 1)]
         self.drawn: list[Result] = [drawable(result) for result in self.results]
-        self.moment = self.results[0].timeline.bottom
+        self._shown = self.results[bench.editing].timeline
+        self.moment = self._shown.bottom
         self._drag_from: Bench | None = None
         self._autosave = autosave
         self._save_soon = QTimer(self, singleShot=True, interval=AUTOSAVE_AFTER_MS)
@@ -78,6 +80,21 @@ class Session(QObject):
         """Result of the set-up being edited."""
         return self.results[self.editing]
 
+    @property
+    def one_sided(self) -> bool:
+        """Whether the set-up being edited stands on one front leg."""
+        return variation(self.setup.variation).options.get("rear") is not None
+
+    def frame_of(self, slot: int) -> int:
+        """Frame of a set-up at the moment shown; where two reps run differently, by progress."""
+        drawn = self.drawn[slot]
+        last = max(drawn.frames - 1, 0)
+        now = self.results[self.editing].timeline
+        if slot == self.editing or drawn.timeline is now:
+            return min(self.moment, last)
+        gap = np.abs(drawn.timeline.progress - now.progress[self.moment])
+        return min(int(np.argmin(gap)), last)
+
     def show_bench(self, bench: Bench) -> None:
         """Make a bench the current one and analyse what differs. Emits ``changed``."""
         before, fresh = self.bench, list(self.results)
@@ -86,6 +103,11 @@ class Session(QObject):
                 fresh[slot] = analyse(bench.case(slot))
         self.bench, self.results = bench, fresh
         self.drawn = [drawable(result) for result in fresh]
+        timeline, was = fresh[bench.editing].timeline, self._shown
+        if timeline is not was:
+            # Another kind of rep: stay at the moment of the same progress.
+            gap = np.abs(timeline.progress - was.progress[min(self.moment, len(was.progress) - 1)])
+            self.moment, self._shown = int(np.argmin(gap)), timeline
         self._save_soon.start()
         self.changed.emit()
 
@@ -227,11 +249,15 @@ class Session(QObject):
 
     def same_legs(self) -> None:
         """Give B the legs, pressure point and load of A, so that only the load's place differs."""
+        one, two = (variation(setup.variation) for setup in self.bench.setups)
+        if "level" not in {one.builder} & {two.builder} or one.family != two.family:
+            self.refused.emit("Legs can be shared between two squats, or two hinges, on level feet")
+            return
         first = fill(self.bench.case(0))
         other = variation(self.bench.setups[1].variation)
-        shared = {k: first.settings[k] for k in LEG_SETTINGS if first.settings[k] is not None}
+        shared = {k: v for k in LEG_SETTINGS if (v := first.settings.get(k)) is not None}
         for key, value in (self.results[0].bottom_deg or {}).items():
-            if key in LEG_SETTINGS:
+            if key in LEG_SETTINGS and key != other.free:
                 shared[key] = round(value, 3)
         low, high = other.load_range_kg()
         load = min(max(first.load_kg or 0.0, low), high)
@@ -287,12 +313,13 @@ def drawable(result: Result) -> Result:
     if result.pose is not None:
         return result
     case = result.case
-    settings = {**case.settings, "trunk_deg": UNBALANCED_TRUNK_DEG}
-    for key, usual in (("shin_deg", 30.0), ("thigh_deg", 20.0)):
-        if settings[key] is None:
-            settings[key] = usual
-    closer = {"stance_m": 0.2 * case.athlete.height_m}
-    for trial in (settings, settings | closer):
+    usual = variation(case.variation).default_technique(case.athlete, case.school)
+    settings = dict(case.settings)
+    for key, held in (("trunk_deg", UNBALANCED_TRUNK_DEG), ("shin_deg", 30.0), ("thigh_deg", 20.0)):
+        if key in settings and (settings[key] is None or key == "trunk_deg"):
+            settings[key] = held
+    closer = {"stance_m": usual["stance_m"]}
+    for trial in (settings, settings | closer, usual):
         nearest = analyse(case.model_copy(update={"settings": trial}))
         if nearest.pose is not None:
             return nearest

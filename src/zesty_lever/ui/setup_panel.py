@@ -11,6 +11,7 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
+    QLayout,
     QPushButton,
     QScrollArea,
     QToolButton,
@@ -26,7 +27,7 @@ from zesty_lever.ui.theme import font
 
 SHOWN_UNITS = {"m": ("cm", 100.0, 1), "deg": ("°", 1.0, 1), "kg": ("kg", 1.0, 1),
                "": ("%", 100.0, 0)}  # fmt: skip
-LABEL_WIDTH = 92
+LABEL_WIDTH = 104
 SCHOOL_NAMES = {"hips-first": "Hips first", "even": "Even", "knees-travel": "Knees travel"}
 SCHOOL_HELP = (
     "The school changes default techniques, never the mechanics. Hips first: sit back, shins near "
@@ -47,6 +48,8 @@ class NumberRow(QWidget):
         label = QLabel(setting.name)
         label.setFont(font(13))
         label.setFixedWidth(LABEL_WIDTH)
+        label.setWordWrap(True)
+        self.setMinimumHeight(32)
         self.spin = QDoubleSpinBox(keyboardTracking=False, decimals=decimals)
         self.spin.setFont(font(13, bold=True))
         self.spin.setMinimumWidth(60)
@@ -104,13 +107,14 @@ class SetupPanel(QScrollArea):
         super().__init__(widgetResizable=True)
         self.session = session
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setFixedWidth(300)
+        self.setFixedWidth(308)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
         body = QWidget(objectName="setupBody")
         self.setWidget(body)
         self._layout = QVBoxLayout(body)
         self._layout.setContentsMargins(14, 10, 10, 10)
         self._layout.setSpacing(5)
+        self._layout.setSizeConstraint(QLayout.SizeConstraint.SetMinimumSize)
         self._build_athlete()
         self._build_setup()
         self.rows: dict[str, NumberRow] = {}
@@ -201,16 +205,26 @@ class SetupPanel(QScrollArea):
         self.setup_heading = self._heading("")
         self.variations = QComboBox()
         self.variations.setFont(font(13))
+        self.variations.setSizeAdjustPolicy(
+            QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+        )
+        self.variations.setMinimumContentsLength(12)
         self.variations.setAccessibleName("Variation: what is carried and where")
         self.variations.setToolTip("The variation: what is carried and where.")
-        self._ids = list(catalogue())
+        family = ""
         for entry in catalogue().values():
-            self.variations.addItem(f"{entry.name}")
+            if family not in {"", entry.family}:
+                self.variations.insertSeparator(self.variations.count())
+            family = entry.family
+            self.variations.addItem(entry.name, entry.id)
             self.variations.setItemData(
                 self.variations.count() - 1, f"{entry.gym}; limited by {entry.limited_by}",
                 Qt.ItemDataRole.ToolTipRole,
             )  # fmt: skip
-        self.variations.activated.connect(lambda i: session.set_variation(self._ids[i]))
+        self.variations.setMaxVisibleItems(24)
+        self.variations.activated.connect(
+            lambda i: session.set_variation(self.variations.itemData(i))
+        )
         self.schools = QComboBox()
         self.schools.setFont(font(13))
         self.schools.addItems([f"School: {SCHOOL_NAMES[s].lower()}" for s in SCHOOLS])
@@ -246,7 +260,7 @@ class SetupPanel(QScrollArea):
         chosen = variation(setup.variation)
         self.setup_heading.setText(f"Set-up {SLOT_NAMES[session.editing]}")
         with QSignalBlocker(self.variations):
-            self.variations.setCurrentIndex(self._ids.index(setup.variation))
+            self.variations.setCurrentIndex(self.variations.findData(setup.variation))
         with QSignalBlocker(self.schools):
             self.schools.setCurrentIndex(SCHOOLS.index(setup.school))
         low, high = chosen.load_range_kg()

@@ -41,6 +41,27 @@ def paint_floor(painter: QPainter, view: View, theme: Theme, width: float) -> No
         painter.drawLine(QPointF(x, view.floor_y + 2), QPointF(x, view.floor_y + 2 + length))
 
 
+def paint_surfaces(
+    painter: QPainter, view: View, theme: Theme, result: Result
+) -> None:
+    """Bench, box or step under whatever stands on one."""
+    settings, pose = result.case.settings, result.pose
+    assert pose is not None
+    blocks = []
+    for key, point, before, behind in (
+        ("bench_height_m", "upper_back", 0.20, 0.14), ("rear_height_m", "ball_left", 0.16, 0.14),
+        ("front_height_m", "ball_right", 0.16, 0.30), ("feet_height_m", "ball_right", 0.20, 0.30),
+    ):  # fmt: skip
+        height = settings.get(key) or 0.0
+        if height > 0.0:
+            x = 0.0 if point == "upper_back" else float(pose.points[point][0, 0])
+            blocks.append((x - behind, x + before, height))
+    painter.setPen(QPen(QColor(theme.faint), 1.2))
+    painter.setBrush(QColor(theme.well))
+    for left, right, height in blocks:
+        painter.drawRect(QRectF(view.at(left, height), view.at(right, 0.0)))
+
+
 def body_parts(result: Result, frame: int) -> dict[str, Array]:
     """Outlines ``(2, n)`` m of the body's parts in the side view, in drawing order."""
     pose = result.pose
@@ -54,39 +75,54 @@ def body_parts(result: Result, frame: int) -> dict[str, Array]:
     def wide(profile: tuple[list[float], list[float]]) -> tuple[Array, Array]:
         return size * np.array(profile[0]), size * np.array(profile[1])
 
-    hip, shoulder, top = at("hip_right"), at("shoulder_mid"), at("head_top")
+    shoulder, top = at("shoulder_mid"), at("head_top")
     pelvis, trunk_line = float(pose.pelvis_rad[frame]), shoulder - at("hip_mid")
     reach = 0.45 * float(np.hypot(trunk_line[0], trunk_line[1]))
     control = at("hip_mid") + reach * np.array([np.sin(pelvis), np.cos(pelvis), 0.0])
     spine = bent_line(at("hip_mid"), control, shoulder, len(TRUNK[0]))
     neck_end = shoulder + 0.42 * (top - shoulder)
-    return {
+    parts = {
         "neck": limb(shoulder, neck_end, *wide(NECK)),
         "trunk": sleeve(spine, *wide(TRUNK)),
-        "foot": _foot(result, frame, size),
-        "shank": limb(at("ankle_right"), at("knee_right"), *wide(SHANK)),
-        "thigh": limb(at("knee_right"), hip, *wide(THIGH)),
         "upper_arm": limb(at("shoulder_right"), at("elbow_right"), *wide(UPPER_ARM)),
         "forearm": limb(at("elbow_right"), at("wrist_right"), *wide(FOREARM)),
     }
+    for side in ("left", "right"):
+        if side == "right" or legs_differ(result):
+            parts |= {
+                f"foot_{side}": _foot(result, frame, size, side),
+                f"shank_{side}": limb(at(f"ankle_{side}"), at(f"knee_{side}"), *wide(SHANK)),
+                f"thigh_{side}": limb(at(f"knee_{side}"), at(f"hip_{side}"), *wide(THIGH)),
+            }
+    return parts
 
 
-def _foot(result: Result, frame: int, size: float) -> Array:
+def legs_differ(result: Result) -> bool:
+    """Whether the two legs are seen apart from the side."""
+    assert result.pose is not None
+    apart = result.pose.points["knee_left"][:2] - result.pose.points["knee_right"][:2]
+    return bool(np.abs(apart).max() > 0.01)
+
+
+def _foot(result: Result, frame: int, size: float, side: str) -> Array:
     assert result.pose is not None
     points = result.pose.points
     heel, ball, toe, ankle = (
-        points[f"{n}_right"][:2, frame] for n in ("heel", "ball", "toe", "ankle")
+        points[f"{n}_{side}"][:2, frame] for n in ("heel", "ball", "toe", "ankle")
     )
     along = (ball - heel) / np.hypot(*(ball - heel))
+    # The sole's normal points to the ankle: a foot laid on its instep is upside down.
     up = np.array([-along[1], along[0]])
+    if up @ (ankle - heel) < 0.0:
+        up = -up
     shape = [
         heel - 0.006 * size * along,
         heel - 0.012 * size * along + 0.018 * size * up,
         ankle - 0.024 * size * along + 0.006 * size * up,
         ankle + 0.022 * size * along + 0.008 * size * up,
         ball + 0.026 * size * up,
-        toe + np.array([-0.004, 0.016]) * size,
-        toe + np.array([0.004, 0.007]) * size,
+        toe - 0.004 * size * along + 0.016 * size * up,
+        toe + 0.004 * size * along + 0.007 * size * up,
         toe,
         ball,
     ]
@@ -104,11 +140,15 @@ def paint_figure(
     _paint_head(painter, view, result, frame, QBrush(flesh), outline)
     paths = {name: path_of(part, view) for name, part in parts.items()}
     painter.setPen(outline)
+    painter.setBrush(deep)
+    if "thigh_left" in paths:
+        painter.drawPath(_united([paths[f"{n}_left"] for n in ("foot", "shank", "thigh")]))
     painter.setBrush(flesh)
-    painter.drawPath(_united([paths[n] for n in ("neck", "trunk", "foot", "shank", "thigh")]))
+    near = ("neck", "trunk", "foot_right", "shank_right", "thigh_right")
+    painter.drawPath(_united([paths[n] for n in near]))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(_veil(outline.color(), 70), 1))
-    painter.drawPath(paths["thigh"])
+    painter.drawPath(paths["thigh_right"])
     assert result.pose is not None
     hand = QPainterPath()
     radius = 0.023 * result.case.athlete.height_m * view.scale
@@ -200,7 +240,7 @@ def paint_load(
     iron = QColor(theme.iron)
     draw: Callable[..., None] = {
         "bar": _paint_bar, "kettlebell": _paint_bell, "dumbbell": _paint_dumbbell,
-    }[load["name"]]  # fmt: skip
+    }.get(load["name"], _paint_bell)  # fmt: skip
     draw(painter, view, iron, centre, behind=behind)
 
 

@@ -14,9 +14,11 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from zesty_lever.analysis import Result
+from zesty_lever.exercises.catalogue import variation
 from zesty_lever.motion.pose import JOINTS
 from zesty_lever.ui.painters.view import View
 from zesty_lever.ui.theme import Theme, font, text_width
+from zesty_lever.vectors import Array
 
 SHOWN = ("lumbosacral", "hip_right", "knee_right", "ankle_right")
 NAMES = {"lumbosacral": "lower back", "hip_right": "hip", "knee_right": "knee",
@@ -33,6 +35,7 @@ class LeverMark:
     end: QPointF
     force_N: float
     arm_m: float
+    along: QPointF
 
     @property
     def moment_Nm(self) -> float:
@@ -44,6 +47,12 @@ class LeverMark:
         """The product as it is written on the figure."""
         product = f"{self.force_N:.0f} N × {100 * self.arm_m:.1f} cm = {self.moment_Nm:.0f} N·m"
         return minus(product)
+
+
+def _direction(force: Array) -> QPointF:
+    """Unit vector of a side-view force on the screen (y down)."""
+    size = float(np.hypot(force[0], force[1])) or 1.0
+    return QPointF(float(force[0]) / size, -float(force[1]) / size)
 
 
 def minus(text: str) -> str:
@@ -66,6 +75,7 @@ def lever_marks(result: Result, frame: int, view: View) -> list[LeverMark]:
             LeverMark(
                 joint, view.at(float(x), float(y)), view.at(float(x + dx), float(y + dy)),
                 float(force[row, frame]), float(arm[row, frame]),
+                _direction(moments.force[:, row, frame]),
             )  # fmt: skip
         )
     return marks
@@ -87,9 +97,11 @@ def paint_gravity_line(
     painter.setBrush(QColor(theme.paper))
     painter.drawEllipse(view.point(centre), 5, 5)
     painter.drawLine(view.point(centre) - QPointF(5, 0), view.point(centre) + QPointF(5, 0))
-    foot = view.at(float(result.contacts.points[0, 0, frame]), 0.0)
     painter.setBrush(QColor(theme.ink))
-    painter.drawPolygon(QPolygonF([foot, foot + QPointF(-6, 11), foot + QPointF(6, 11)]))
+    for x, y in {(round(float(q[0]), 3), round(float(q[1]), 3))
+                 for q in result.contacts.points[:, :, frame].T}:  # fmt: skip
+        mark = view.at(x, y)
+        painter.drawPolygon(QPolygonF([mark, mark + QPointF(-6, 11), mark + QPointF(6, 11)]))
     words = "line of gravity"
     wide = text_width(words, 12)
     label = QRectF(top.x() - wide / 2 - 5, top.y() - 18, wide + 10, 17)
@@ -104,12 +116,14 @@ def paint_gravity_line(
 def paint_lever(painter: QPainter, theme: Theme, mark: LeverMark) -> None:
     """One lever: a beam with a foot at the line of force, and a short piece of that line."""
     colour = theme.joint(mark.joint)
-    up = -1.0 if mark.joint != "lumbosacral" else 1.0
+    along, across = mark.along, QPointF(-mark.along.y(), mark.along.x())
     painter.setPen(QPen(colour, 2))
-    painter.drawLine(mark.end - QPointF(0, 13), mark.end + QPointF(0, 13))
-    tip = mark.end + QPointF(0, 20 * up)
+    painter.drawLine(mark.end - along * 13, mark.end + along * 13)
+    tip = mark.end + along * 20
     painter.setBrush(colour)
-    painter.drawPolygon(QPolygonF([tip, tip + QPointF(-5, -9 * up), tip + QPointF(5, -9 * up)]))
+    painter.drawPolygon(
+        QPolygonF([tip, tip - along * 9 + across * 5, tip - along * 9 - across * 5])
+    )
     painter.setPen(QPen(QColor(theme.paper), 8, c=Qt.PenCapStyle.FlatCap))
     painter.drawLine(mark.start, mark.end)
     painter.setPen(QPen(colour, 5, c=Qt.PenCapStyle.FlatCap))
@@ -198,6 +212,7 @@ def paint_angles(
     """Angle chips of trunk, thigh and shin; the solved one says so and wears a thicker edge."""
     pose = result.pose
     assert pose is not None
+    lying = variation(result.case.variation).rep_order == "bridge"
     places = (
         ("trunk_deg", "trunk", "hip_mid", "shoulder_mid", 0.0, 0.72, False),
         ("thigh_deg", "thigh", "knee_right", "hip_right", 90.0, 0.55, False),
@@ -205,6 +220,8 @@ def paint_angles(
     )
     for key, name, lower, upper, base, share, right in places:
         angle = base + float(np.degrees(pose.side_view_rad(lower, upper)[frame]))
+        if key == "trunk_deg" and lying:
+            angle = -90.0 - angle  # against level, plus with the hips higher
         start, end = pose.points[lower][:, frame], pose.points[upper][:, frame]
         anchor = view.point(start + share * (end - start))
         if key == "thigh_deg":

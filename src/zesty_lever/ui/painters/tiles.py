@@ -12,7 +12,7 @@ from zesty_lever.motion.pose import JOINTS
 from zesty_lever.ui.painters.levers import minus, paint_joint_dot
 from zesty_lever.ui.theme import Theme, font, text_width
 
-TITLES = {"hip_right": ("Hip", "each leg"), "knee_right": ("Knee", "each leg"),
+TITLES = {"hip_right": ("Hip", "front or each leg"), "knee_right": ("Knee", "front or each leg"),
           "lumbosacral": ("Lower back", "L5/S1"), "ankle_right": ("Ankle", "each leg")}  # fmt: skip
 
 

@@ -20,11 +20,16 @@ class View:
     floor_y: float
 
     @classmethod
-    def fit(cls, area: QRectF, top_m: float, stature_m: float) -> View:
-        """Scale that shows the floor, a little below it, and everything up to ``top_m``."""
+    def fit(cls, area: QRectF, top_m: float, stature_m: float, ends_m: tuple[float, float]) -> View:
+        """Scale that shows the floor, everything up to ``top_m`` and between the ``ends_m``.
+
+        Labels keep a margin at both sides.
+        """
         below = 0.06 * stature_m
-        scale = min(area.height() / (top_m + below), area.width() / (0.92 * stature_m))
-        return cls(scale, area.center().x(), area.bottom() - below * scale)
+        wide = max(ends_m[1] - ends_m[0] + 0.25 * stature_m, 0.92 * stature_m)
+        scale = min(area.height() / (top_m + below), area.width() / wide)
+        middle = 0.5 * (ends_m[0] + ends_m[1]) if wide > 0.93 * stature_m else 0.0
+        return cls(scale, area.center().x() - middle * scale, area.bottom() - below * scale)
 
     def at(self, x: float, y: float) -> QPointF:
         """Screen position of a side-view position, m."""
