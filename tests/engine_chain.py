@@ -237,7 +237,8 @@ def add_upper(chain, pelvis, result, frame, raw):
     head = rows["head"]["length_mm"]
     head_at = (neck + (1 - centre["head"]) * head) / (neck + head) * lengths["head_and_neck"]
     shoulder = np.array([behind, line - up, 0.0])
-    chain.mass(trunk, mass["head"], np.add(shoulder, [0, head_at, 0]))
+    nod = lean(max(result.pose.trunk_rad[frame], -np.pi / 2))
+    chain.mass(trunk, mass["head"], shoulder + turned.T @ nod @ np.array([0, head_at, 0]))
     for z in (1.0, -1.0):
         add_arm(chain, trunk, turned, shoulder, z, result, raw, frame)
     entry = variation_file(result.case)

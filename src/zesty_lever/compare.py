@@ -22,6 +22,7 @@ EQUAL_JOINTS = {
     "equal:lower-back": ("lumbosacral",),
 }
 LOAD_TOLERANCE_KG = 1e-4
+LOADS_TRIED = 26
 
 
 @dataclass(frozen=True)
@@ -153,42 +154,54 @@ def _check_load(name: str, load: float, low: float, high: float) -> None:
 def equal_demand_load_kg(case: Case, joints: Sequence[str], target_Nm: float) -> float:
     """Load at which the peak of ``joints`` reaches ``target_Nm``, re-solved at every trial.
 
-    Raises `CaseError` where even no load is more, or the heaviest load is less, or a trial load
-    can't be balanced.
+    Raises `CaseError` where even no load is more, or the heaviest load is less, or no load in
+    between can be balanced.
     """
     low, high = variation(case.variation).load_range_kg()
+    name = joints[0].split("_", maxsplit=1)[0].replace("lumbosacral", "lower back")
 
-    def excess(loads: Array) -> Array:
+    def outcomes(loads: Array) -> list[Result]:
         trials = [case.model_copy(update={"load_kg": float(v), "frames": "none"}) for v in loads]
         found = []
         for outcome in analyse_many(trials):
             if isinstance(outcome, CaseError):
                 raise outcome
-            if outcome.error:
-                raise outcome.error
-            found.append(peak(outcome, joints) - target_Nm)
-        return np.array(found)
+            found.append(outcome)
+        return found
 
-    name = joints[0].split("_")[0].replace("lumbosacral", "lower back")
-    ends = excess(np.array([low, high]) if high > low else np.array([low]))
-    if ends[0] > 0.0:
+    def excess(loads: Array) -> Array:
+        solved = outcomes(loads)
+        failed = next((r.error for r in solved if r.error), None)
+        if failed:
+            raise failed
+        return np.array([peak(r, joints) - target_Nm for r in solved])
+
+    loads = np.linspace(low, high, LOADS_TRIED) if high > low else np.array([low])
+    tried = outcomes(loads)
+    # Some poses need a load to balance at all: only what can be done counts.
+    able = [(kg, peak(r, joints) - target_Nm) for kg, r in zip(loads, tried, strict=True) if not r.error]
+    if not able:
+        assert tried[0].error is not None
+        raise tried[0].error
+    if able[0][1] > 0.0:
+        lightest = able[0][0]
+        answer = "the answer is no load" if lightest == low else "no lighter load balances"
         raise CaseError(
             "no-load-needed",
-            f"without load the {name} peak is already {ends[0] + target_Nm:.0f} N·m, above the "
-            f"baseline's {target_Nm:.0f} N·m: the answer is no load",
-            key="load_kg", value=low, unit="kg", allowed=[low, high],
+            f"at {lightest:g} kg the {name} peak is already {able[0][1] + target_Nm:.0f} N·m, above "
+            f"the baseline's {target_Nm:.0f} N·m: {answer}",
+            key="load_kg", value=lightest, unit="kg", allowed=[low, high],
         )  # fmt: skip
-    if ends[-1] < 0.0:
+    if able[-1][1] < 0.0:
         raise CaseError(
             "not-enough-load",
-            f"at its heaviest load of {high:g} kg the {name} peak is "
-            f"{ends[-1] + target_Nm:.0f} N·m, below the baseline's {target_Nm:.0f} N·m",
-            key="load_kg", value=high, unit="kg", allowed=[low, high],
+            f"at its heaviest possible load of {able[-1][0]:g} kg the {name} peak is "
+            f"{able[-1][1] + target_Nm:.0f} N·m, below the baseline's {target_Nm:.0f} N·m",
+            key="load_kg", value=able[-1][0], unit="kg", allowed=[low, high],
         )  # fmt: skip
-    root = find_increasing_root(
-        excess, np.array([low]), np.array([high]), tolerance=LOAD_TOLERANCE_KG
-    )
-    return float(root[0])
+    above = next(i for i, (_, gap) in enumerate(able) if gap >= 0.0)
+    ends = [np.array([able[i][0]]) for i in (max(above - 1, 0), above)]
+    return float(find_increasing_root(excess, *ends, tolerance=LOAD_TOLERANCE_KG)[0])
 
 
 def table(compared: Sequence[Compared]) -> list[Row]:

@@ -19,7 +19,9 @@ from zesty_lever.motion.upper_body import lumbosacral_offset
 from zesty_lever.vectors import Array, sagittal, vector
 
 LYING_RAD = np.radians(-90.0)
+# Where along the hip-shoulder line the upper back rests: on a bench, on the floor (assumptions).
 BACK_AT_LINE_SHARE = 0.80
+FLOOR_AT_LINE_SHARE = 0.93
 BACK_DEPTH_M = 0.10
 BUTTOCK_DEPTH_M = 0.105
 
@@ -41,7 +43,9 @@ class _Bridge(Rig):
     def back_offset(self) -> tuple[Array, Array]:
         """Where the upper back rests, from mid-hip in the trunk's frame: (behind -, above)."""
         line = self.body.lengths["hip_to_shoulder"]
-        return -self.body.scaled_m(BACK_DEPTH_M), BACK_AT_LINE_SHARE * line
+        on_floor = self.given["bench_height_m"] == 0.0
+        share = np.where(on_floor, FLOOR_AT_LINE_SHARE, BACK_AT_LINE_SHARE)
+        return -self.body.scaled_m(BACK_DEPTH_M), share * line
 
     def hips_at(self, pelvis: Array, trunk: Array) -> Array:
         """Mid-hip for two leans, the upper back resting at x = 0 on the bench's height."""

@@ -20,7 +20,7 @@ from zesty_lever.vectors import Array, find_increasing_root, norm
 
 BAR_RADIUS_M = 0.014
 SHIN_FRONT_M = 0.025
-SIDEWAYS_STEPS = 4
+SIDEWAYS_STEPS = 10
 
 
 @dataclass(frozen=True)
@@ -59,12 +59,14 @@ def _bar_on_shins(pull: _Pull) -> tuple[Array, Array, Array, Array]:
     line_m = body.lengths["hip_to_shoulder"]
     thigh = np.full_like(shin, 0.3)
     for _ in range(SIDEWAYS_STEPS):
-        # The side-view thigh depends on how far the knee is out, which depends on the thigh.
+        # The side-view thigh depends on how far out the knee is, which depends on the thigh.
         leg = pull.leg(foot, shin, thigh, given["knee_track_m"])
         flat = np.sqrt(np.maximum(body.lengths["thigh"] ** 2 - (leg.hip[2] - leg.knee[2]) ** 2, 0))
         hip = _meet((leg.knee[0], leg.knee[1]), flat, shoulder, line_m)
         thigh = np.arctan2(hip[1] - leg.knee[1], leg.knee[0] - hip[0])
-    line = np.arctan2(shoulder[0] - hip[0], shoulder[1] - hip[1])
+        line = np.arctan2(shoulder[0] - hip[0], shoulder[1] - hip[1])
+        # A rounding back brings hips and shoulders a little closer.
+        line_m = pull.stack.line_length(*pull.stack.split_line(line, pull.pelvis_most(shin, thigh)))
     hands = replace(pull, stack=pull.restack(-lead))
     return shin, thigh, line, _pressure(hands, foot, shin, thigh, line)
 

@@ -268,12 +268,12 @@ def _failures(
     ankle = pose.dorsiflexion_rad["right"] > limits.ankle_dorsiflexion + SLACK
     opens = np.abs(pose.hip_opening_rad["right"]) > limits.hip_opening + SLACK
     checks: tuple[tuple[str, str, Flags], ...] = (
+        ("would-tip", "trunk_deg", tips),
         ("out-of-reach", "stance_m", short),
         ("out-of-reach", "step_m" if "step_m" in split.given else "stance_m", stretched),
         ("hip-opening", "stance_m", opens),
         ("ankle-limit", "shin_deg", ankle),
         ("knee-on-floor", "thigh_deg", grounded),
-        ("would-tip", "trunk_deg", tips),
         ("cannot-balance", "trunk_deg" if free == "shin_deg" else "shin_deg", nowhere),
     )
     flagged = tuple((code, key, any_frame(flags, shape)) for code, key, flags in checks)

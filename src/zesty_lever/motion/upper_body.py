@@ -107,18 +107,24 @@ class Stack:
 
     def line_of(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
         """Lean of the hip-shoulder line for given pelvis and trunk leans, rad."""
-        up, out = lumbosacral_offset(self.body)
-        lower = sagittal(pelvis_rad, -out, up)
-        whole = lower + sagittal(trunk_rad, out, self.body.lengths["hip_to_shoulder"] - up)
+        whole = self._to_shoulder(pelvis_rad, trunk_rad)
         angle: Array = np.arctan2(whole[0], whole[1])
         return angle
 
-    def shoulder_height(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
-        """Height of mid-shoulder over mid-hip, m."""
+    def line_length(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
+        """Distance from mid-hip to mid-shoulder, m: shorter when the low back flexes."""
+        whole = self._to_shoulder(pelvis_rad, trunk_rad)
+        length: Array = np.hypot(whole[0], whole[1])
+        return length
+
+    def _to_shoulder(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
         up, out = lumbosacral_offset(self.body)
         lower = sagittal(pelvis_rad, -out, up)
-        whole = lower + sagittal(trunk_rad, out, self.body.lengths["hip_to_shoulder"] - up)
-        height: Array = whole[1]
+        return lower + sagittal(trunk_rad, out, self.body.lengths["hip_to_shoulder"] - up)
+
+    def shoulder_height(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
+        """Height of mid-shoulder over mid-hip, m."""
+        height: Array = self._to_shoulder(pelvis_rad, trunk_rad)[1]
         return height
 
     def split_line(self, line_rad: Array, pelvis_most_rad: Array) -> tuple[Array, Array]:
@@ -155,8 +161,10 @@ class Stack:
             "centre_trunk": lumbosacral + sagittal(trunk_rad, out, body.centre["trunk"] * line - up),
         }
         shoulder_mid, head = points["shoulder_mid"], body.lengths["head_and_neck"]
-        points["head_top"] = shoulder_mid + sagittal(trunk_rad, 0.0, head)
-        points["centre_head"] = shoulder_mid + sagittal(trunk_rad, 0.0, body.centre["head"] * head)
+        # Head and neck go on in the trunk's line, but never hang below the shoulders when lying.
+        head_rad = np.maximum(trunk_rad, -0.5 * np.pi)
+        points["head_top"] = shoulder_mid + sagittal(head_rad, 0.0, head)
+        points["centre_head"] = shoulder_mid + sagittal(head_rad, 0.0, body.centre["head"] * head)
         shoulder = shoulder_mid + vector(0.0, 0.0, 0.5 * body.lengths["shoulder_width"])
         points["shoulder"] = shoulder
         for name, offset in (

@@ -71,8 +71,17 @@ class RepStrip(QWidget):
                 most = max(most, float(result.moments.extension[rows].max()))
         return 50.0 * float(np.ceil(most / 50.0))
 
+    def _low_moment(self, top: float) -> float:
+        """Bottom of the scale, N m: a fifth below zero, or lower where a curve is."""
+        low = -0.2 * top
+        for result in self.session.results:
+            if result.moments is not None and not result.error:
+                rows = [JOINTS.index(joint) for joint, _ in CURVES]
+                low = min(low, 1.1 * float(result.moments.extension[rows].min()))
+        return low
+
     def _screen(self, time_s: float, moment: float, end_s: float, top: float) -> QPointF:
-        area, low = self.plot, -0.2 * top
+        area, low = self.plot, self._low_moment(top)
         x = area.left() + area.width() * time_s / end_s
         return QPointF(x, area.bottom() - area.height() * (moment - low) / (top - low))
 
@@ -83,7 +92,8 @@ class RepStrip(QWidget):
         times, top, area = result.timeline.time_s, self._top_moment(), self.plot
         values = result.moments.extension[JOINTS.index(joint)]
         x = area.left() + area.width() * times[: result.frames] / float(times[-1])
-        y = area.bottom() - area.height() * (values + 0.2 * top) / (1.2 * top)
+        low = self._low_moment(top)
+        y = area.bottom() - area.height() * (values - low) / (top - low)
         return QPolygonF([QPointF(*point) for point in zip(x.tolist(), y.tolist(), strict=True)])
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -96,7 +106,7 @@ class RepStrip(QWidget):
     def _ground(self) -> QPixmap:
         """What stays the same while the edited set-up is dragged: frame, scale, the other curves."""
         other = self.session.results[1 - self.session.editing]
-        key = (id(other), self._top_moment(), self.size().toTuple(), self.theme.name,
+        key = (id(other), self._top_moment(), self._low_moment(self._top_moment()), self.size().toTuple(), self.theme.name,
                self.hasFocus(), id(self.session.result.timeline), self.session.editing)  # fmt: skip
         if self._ground_key != key:
             self._ground_key, self._ground_of = key, other
@@ -165,13 +175,15 @@ class RepStrip(QWidget):
         """Names at the right, in the order of the curves at the bottom of the rep."""
         painter.setFont(font(12, bold=True))
         y = self.plot.top() + 6
+        last = self.plot.bottom() - 18 * (len(ends) - 1)
         for height, joint, name in sorted(ends):
-            y = max(y, height)
+            y = max(y, min(height, last))
+            last += 18
             at = QPointF(self.plot.right() + 14, y)
             paint_joint_dot(painter, self.theme, joint, at, 4.0)
             painter.setPen(self.theme.joint(joint))
             painter.drawText(at + QPointF(10, 4), name)
-            y += 20
+            y += 18
 
     def _paint_cursor(self, painter: QPainter) -> None:
         theme, area = self.theme, self.plot
