@@ -130,7 +130,7 @@ BAD_CASES = {
     "two free angles": ({"settings": {"trunk_deg": None, "shin_deg": None}}, "one angle", "shin_deg"),
     "free angle that can't be": ({"settings": {"stance_m": None}}, "stance_m", "trunk_deg"),
     "load on a bodyweight squat": ({"variation": "bodyweight-squat"}, "load_kg is 60", "0 to 0 kg"),
-    "other mode": ({"mode": "dynamic"}, "mode is dynamic", "static"),
+    "other mode": ({"mode": "elastic"}, "mode is elastic", "static"),
     "other format": ({"format": "zesty-lever-case/9"}, "format is zesty-lever-case/9", "/1"),
     "unknown load kind": ({"loads": [{"kind": "band"}]}, "band", "mass"),
     "pressure at the heel with the heel up": (

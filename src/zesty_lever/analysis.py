@@ -12,15 +12,17 @@ from typing import Any
 
 import numpy as np
 
-from zesty_lever.body import LENGTHS, Body, build_body, landmark
+from zesty_lever.body import LENGTHS, SEGMENTS, Body, build_body, landmark
 from zesty_lever.case import LIMITS, Athlete, Case, CaseError
 from zesty_lever.exercises import bridge, pull, split, squat
 from zesty_lever.exercises.catalogue import Variation, fill, variation
 from zesty_lever.exercises.rep import Limits, Rep, Rig
 from zesty_lever.explain import explain_failure
 from zesty_lever.mechanics.contacts import Contacts, solve_contacts
+from zesty_lever.mechanics.dynamics import loads_along
 from zesty_lever.mechanics.inverse import (
     GRAVITY_M_S2,
+    External,
     JointMoments,
     disc_forces,
     gravity_on,
@@ -69,6 +71,8 @@ class Result:
     pose: Pose | None = None
     contacts: Contacts | None = None
     moments: JointMoments | None = None
+    load_forces: Array | None = None
+    acceleration: Array | None = None
     disc: Mapping[str, Array] | None = None
     pressure_fraction: Array | None = None
     bottom_deg: Mapping[str, float] | None = None
@@ -148,6 +152,7 @@ def _group_key(case: Case) -> tuple[Any, ...]:
         free_setting(case),
         case.tempo_s,
         case.contact_rule,
+        case.mode,
         tuple(load.name for load in case.loads),
     )
 
@@ -235,23 +240,31 @@ def _analyse_batch(batch: _Batch) -> list[Result]:
     rep = batch.rep(times.progress)
     rule = batch.cases[0].contact_rule or batch.variation.contact_rule
     with np.errstate(invalid="ignore"):
-        loads = gravity_on(rep.pose)
+        loads, acceleration = gravity_on(rep.pose), None
+        if batch.cases[0].mode == "dynamic":
+            loads, acceleration = loads_along(batch.body, rep.pose, times)
         contacts = solve_contacts(rep.pose, wrench_of(loads), loads, rep.support, rule)
         moments = joint_moments(rep.pose, loads, contacts.external())
         disc = disc_forces(rep.pose, moments)
+        if acceleration is not None:
+            rep = replace(rep, pressure_fraction=fraction_under(rep.pose, contacts))
         summaries = _summaries(moments, times, batch.variation.rep_order)
     return [
-        _one_result(batch, index, times, rep, contacts, moments, disc, summaries)
+        _one_result(
+            batch, index, times, rep, contacts, moments, disc, summaries, loads, acceleration
+        )
         for index in range(len(batch.cases))
     ]
 
 
 def _one_result(
     batch: _Batch, index: int, times: Timeline, rep: Rep, contacts: Contacts,
-    moments: JointMoments, disc: Mapping[str, Array], summaries: Array,
+    moments: JointMoments, disc: Mapping[str, Array], summaries: Array, loads: External,
+    acceleration: Array | None,
 ) -> Result:  # fmt: skip
     case = batch.cases[index]
-    error = _failure(batch, index, rep) or _lifted(index, contacts)
+    error = _failure(batch, index, rep) or _too_fast(batch, index, rep, contacts)
+    error = error or _lifted(index, contacts)
     frames = int(np.argmin(np.append(rep.solved[index], False)))
     bare = Result(case, times, assumptions_of(case), error)
     if frames == 0:
@@ -274,6 +287,8 @@ def _one_result(
         moments=JointMoments(
             **{name: value[..., *upto] for name, value in vars(moments).items()}
         ),
+        load_forces=loads.forces[:, len(SEGMENTS) :, *upto],
+        acceleration=None if acceleration is None else acceleration[:, :, *upto],
         disc={name: value[upto] for name, value in disc.items()},
         pressure_fraction=rep.pressure_fraction[upto],
         bottom_deg={key: float(value[index]) for key, value in rep.bottom_deg.items()},
@@ -338,6 +353,44 @@ def _lifted(index: int, contacts: Contacts) -> CaseError | None:
     )  # fmt: skip
 
 
+def fraction_under(pose: Pose, contacts: Contacts) -> Array:
+    """Where along the right foot the pressure sits, from its contact point."""
+    row = contacts.segments.index("foot_right")
+    toe, ball = pose.points["toe_right"], pose.points["ball_right"]
+    way = toe - ball
+    share = landmark("ball_from_heel")
+    length_squared = way[0] ** 2 + way[2] ** 2
+    ahead = contacts.points[:, row] - ball
+    along = (ahead[0] * way[0] + ahead[2] * way[2]) / length_squared
+    fraction: Array = share + (1.0 - share) * along
+    return fraction
+
+
+def _too_fast(batch: _Batch, index: int, rep: Rep, contacts: Contacts) -> CaseError | None:
+    """A tempo whose inertia carries the pressure off the foot, or lifts a contact."""
+    case = batch.cases[index]
+    if case.mode != "dynamic":
+        return None
+    tempo = list(case.tempo_s)
+    if (contacts.forces[1, :, index] < -1e-6).any():
+        text = "At this tempo the body would leave the ground; take more time on the way down or up"
+        return CaseError("tempo", text, key="tempo_s", value=tempo, unit="s", infeasible=True)
+    if batch.variation.builder == "bridge":
+        return None
+    fraction, most = rep.pressure_fraction[index], landmark("ball_from_heel")
+    past = np.maximum(fraction - most, -fraction)
+    worst = int(np.argmax(past))
+    if past[worst] <= 1e-6:
+        return None
+    side = "ahead of the ball" if fraction[worst] > most else "behind the heel"
+    foot = case.athlete.lengths_m.get("foot", 0.152 * case.athlete.height_m)
+    text = (
+        f"At this tempo the pressure would move {100 * foot * past[worst]:.0f} cm {side} of the foot; "
+        "take more time on the way down or up"
+    )
+    return CaseError("tempo", text, key="tempo_s", value=tempo, unit="s", infeasible=True)
+
+
 def _facts(index: int, rep: Rep) -> dict[str, float]:
     """Numbers of one failing case that the explanation quotes."""
     pose, fraction = rep.pose, rep.pressure_fraction[index]
@@ -386,7 +439,8 @@ def assumptions_of(case: Case) -> tuple[str, ...]:
     return (
         f"contact rule: {case.contact_rule}; friction coefficient "
         f"{landmark('friction_coefficient'):g}",
-        "statics: no acceleration at any moment of the rep",
+        "statics: no acceleration at any moment of the rep" if case.mode == "static"
+        else "dynamics: inertia of segments and loads at the tempo; slender segments",
         f"segment masses: de Leva 1996 ({case.athlete.sex}); measured lengths: {measured}",
         solved,
         f"low back: one extensor at {100 * landmark('extensor_arm_m'):g} cm, disc plane "

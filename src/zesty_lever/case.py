@@ -170,7 +170,7 @@ class Case(_Model):
     load_kg: float | None = quantity("kg", 0.0, 500.0, None)
     loads: tuple[MassLoad, ...] = Field(default=(), max_length=12)
     tempo_s: tuple[Moving, Waiting, Moving, Waiting] = (2.0, 0.0, 1.0, 0.0)
-    mode: Literal["static"] = "static"
+    mode: Literal["static", "dynamic"] = "static"
     contact_rule: Literal["least-effort", "vertical"] | None = None
     frames: Literal["rep", "bottom", "none"] = "rep"
 

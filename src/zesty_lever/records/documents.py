@@ -36,6 +36,7 @@ class SegmentRow(_Document):
     name: str
     mass_kg: float
     centre_m: Point
+    acceleration_m_s2: Point | None = None
 
 
 class LoadRow(_Document):
@@ -147,6 +148,9 @@ class ResultDocument(_Document):
             if data[key] is None:
                 del data[key]
         for frame in data["frames"]:
+            for segment in frame["segments"]:
+                if segment["acceleration_m_s2"] is None:
+                    del segment["acceleration_m_s2"]
             for moment in frame["moments_Nm"].values():
                 for key in [k for k, v in moment.items() if v is None]:
                     del moment[key]
@@ -191,7 +195,8 @@ def _point(values: Array) -> Point:
 def _frame(result: Result, at: int) -> Frame:
     pose, contacts, moments = result.pose, result.contacts, result.moments
     assert pose is not None and contacts is not None and moments is not None
-    force, arm = moments.lever_force_N(), moments.lever_arm_m()
+    assert result.load_forces is not None
+    force, arm, moving = moments.lever_force_N(), moments.lever_arm_m(), result.acceleration
     loads = zip(pose.load_names, pose.load_segments, strict=True)
     return Frame(
         phase=result.timeline.phase[at],
@@ -201,8 +206,9 @@ def _frame(result: Result, at: int) -> Frame:
         joints_m={name: _point(pose.points[name][:, at]) for name in POINTS},
         segments=[
             SegmentRow(
-                name=name, mass_kg=float(pose.masses[i, at]), centre_m=_point(pose.centres[:, i, at])
-            )
+                name=name, mass_kg=float(pose.masses[i, at]), centre_m=_point(pose.centres[:, i, at]),
+                acceleration_m_s2=_point(moving[:, i, at]) if moving is not None else None,
+            )  # fmt: skip
             for i, name in enumerate(SEGMENTS)
         ],
         loads=[
@@ -210,7 +216,7 @@ def _frame(result: Result, at: int) -> Frame:
                 name=name,
                 carried_by=segment,
                 mass_kg=float(pose.load_masses[i, at]),
-                force_N=(0.0, -9.80665 * float(pose.load_masses[i, at]), 0.0),
+                force_N=_point(result.load_forces[:, i, at]),
                 point_m=_point(pose.load_points[:, i, at]),
             )
             for i, (name, segment) in enumerate(loads)

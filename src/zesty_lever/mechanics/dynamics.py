@@ -1,0 +1,108 @@
+"""What moving adds: inertia of segments and loads along a solved rep.
+
+Every segment is a slender rigid body about its long axis: its inertia about any line across the axis
+is m r^2 (r the radius of gyration about the sideways axis), about the axis itself nothing; the
+neglected long-axis part is at most a few newton metres. Statics is the same sum at zero acceleration.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from zesty_lever.body import SEGMENTS, Body
+from zesty_lever.mechanics.inverse import External, gravity_on
+from zesty_lever.motion.pose import Pose
+from zesty_lever.motion.rep import Timeline
+from zesty_lever.vectors import Array, cross, sagittal, unit
+
+ALONG = {
+    "foot": ("heel", "toe"), "shank": ("ankle", "knee"), "thigh": ("knee", "hip"),
+    "upper_arm": ("elbow", "shoulder"), "forearm": ("wrist", "elbow"), "hand": ("hand", "wrist"),
+}  # fmt: skip
+LENGTH_OF = {"pelvis": "hip_to_shoulder", "trunk": "hip_to_shoulder", "head": "head_and_neck"}
+
+
+def long_axes(pose: Pose) -> Array:
+    """Unit vectors ``(3, 15, ...)`` along every segment, upward when standing."""
+    axes = np.empty_like(pose.centres)
+    for index, name in enumerate(SEGMENTS):
+        kind, _, side = name.rpartition("_")
+        if name in ("pelvis", "trunk"):
+            lean = pose.pelvis_rad if name == "pelvis" else pose.trunk_rad
+            axes[:, index] = sagittal(lean, 0.0, 1.0)
+        elif name == "head":
+            axes[:, index] = unit(pose.points["head_top"] - pose.points["shoulder_mid"])
+        else:
+            lower, upper = ALONG[kind]
+            line = pose.points[f"{upper}_{side}"] - pose.points[f"{lower}_{side}"]
+            # A hand round a bar has no length of its own: it turns with the forearm.
+            if kind == "hand" and not np.any(np.abs(line) > 1e-9):
+                line = pose.points[f"elbow_{side}"] - pose.points[f"wrist_{side}"]
+            axes[:, index] = unit(line)
+    return axes
+
+
+def transverse_inertia(body: Body, pose: Pose) -> Array:
+    """M r^2 of every segment about a line across its long axis, ``(15, ...)`` kg m^2."""
+    found = np.empty_like(pose.masses)
+    for index, name in enumerate(SEGMENTS):
+        kind = name.removesuffix("_left").removesuffix("_right")
+        length = body.lengths[LENGTH_OF.get(kind, kind)]
+        if kind == "hand":
+            length = 0.0862 / 1.741 * body.height_m
+        radius = body.gyration[kind][..., 1] * length
+        found[index] = pose.masses[index] * radius**2
+    return found
+
+
+def second_derivative(values: Array, times: Timeline) -> Array:
+    """Second time derivative along the last axis, frame by frame, 1/s^2 of the values' unit.
+
+    Frames are evenly spaced inside each moving phase, which starts and ends at rest (minimum-jerk):
+    there, and in pauses, it is zero. Inside, fourth-order central differences, second-order next to
+    the ends.
+    """
+    found = np.zeros_like(values)
+    phases = np.array(times.phase)
+    for name in ("down", "up"):
+        inside = np.flatnonzero(phases == name)
+        first = int(inside[0])
+        # The second phase starts at the frame before its first one.
+        start = first if first == 0 else first - 1
+        path = values[..., start : int(inside[-1]) + 1]
+        step = float(times.time_s[start + 1] - times.time_s[start])
+        bend = np.zeros_like(path)
+        bend[..., 1:-1] = path[..., 2:] - 2.0 * path[..., 1:-1] + path[..., :-2]
+        bend[..., 2:-2] = (
+            -path[..., 4:] + 16.0 * path[..., 3:-1] - 30.0 * path[..., 2:-2]
+            + 16.0 * path[..., 1:-3] - path[..., :-4]
+        ) / 12.0  # fmt: skip
+        found[..., start : int(inside[-1]) + 1] = bend / step**2
+    return found
+
+
+def moving_loads(
+    pose: Pose, inertia: Array, acceleration: Array, load_acceleration: Array, axes: Array,
+    axis_acceleration: Array,
+) -> External:  # fmt: skip
+    """Weights and inertia of all segments and loads: forces m (g - a) and couples -m r^2 u x u''.
+
+    ``acceleration`` ``(3, 15, ...)`` and ``load_acceleration`` ``(3, loads, ...)`` of the mass centres,
+    m/s^2; ``axes`` unit vectors u of the segments and ``axis_acceleration`` their second derivatives.
+    """
+    still = gravity_on(pose)
+    masses = np.concatenate([pose.masses, pose.load_masses])
+    moved = np.concatenate([acceleration, load_acceleration], axis=1)
+    couples = -inertia * cross(axes, axis_acceleration)
+    return External(still.segments, still.points, still.forces - masses * moved, couples)
+
+
+def loads_along(body: Body, pose: Pose, times: Timeline) -> tuple[External, Array]:
+    """All loads of a rep run at its tempo, and the segments' accelerations ``(3, 15, ...)`` m/s^2."""
+    axes = long_axes(pose)
+    acceleration = second_derivative(pose.centres, times)
+    loads = moving_loads(
+        pose, transverse_inertia(body, pose), acceleration,
+        second_derivative(pose.load_points, times), axes, second_derivative(axes, times),
+    )  # fmt: skip
+    return loads, acceleration
