@@ -132,6 +132,19 @@ class Chain:
 
 def build_chain(result, frame):
     """The athlete of a result at one frame as a `Chain`; returns it with the root's place."""
+    chain, place = bare_chain(result, frame)
+    # Bands, cables and pushes are outside forces on the segment that each end pulls on.
+    for index in range(len(result.pose.load_names), len(result.load_names)):
+        kind, _, side = result.load_segments[index].rpartition("_")
+        joint = {"thigh": f"hip_{side}", "shank": f"knee_{side}", "foot": f"ankle_{side}",
+                 "hand": "lumbosacral"}.get(kind, "lumbosacral")  # fmt: skip
+        joint = "root" if result.load_segments[index] == "pelvis" else joint
+        chain.push(chain.model.getJointId(joint), result.load_forces[:, index, frame],
+                   result.load_points[:, index, frame])  # fmt: skip
+    return chain, place
+
+
+def bare_chain(result, frame):
     if catalogue()[result.case.variation].builder not in ("level", "pull"):
         return chain_from_directions(result, frame)
     case, pose = result.case, result.pose
@@ -243,6 +256,8 @@ def add_upper(chain, pelvis, result, frame, raw):
         add_arm(chain, trunk, turned, shoulder, z, result, raw, frame)
     entry = variation_file(result.case)
     load = entry.get("load")
+    if load and not load["carried_by"]:
+        return trunk
     if load and load["carried_by"] == ["pelvis"]:
         chain.mass(pelvis, result.case.load_kg, np.array([load["forward"], load["above"], 0.0]) * height)
     elif load and "forward" in load:
@@ -263,10 +278,10 @@ def hands_ahead(result, frame, height):
         deep = -settings.get("shoulder_lead_m", 0.0)
     elif "hands_ahead_m" in settings:
         deep = settings["hands_ahead_m"]
-        if entry.options.get("hands_stay"):
-            return deep
     else:
         return 0.0
+    if entry.options.get("hands_stay"):
+        return deep
     top = 0.05 * height
     return top + result.timeline.progress[frame] * (deep - top)
 
@@ -314,5 +329,5 @@ def add_arm(chain, trunk, turned, shoulder, z, result, raw, frame):
                      ("forearm", elbow + centre["forearm"] * (wrist - elbow)),
                      ("hand", grip)):  # fmt: skip
         chain.mass(trunk, mass[name], base + at * flip)
-    if load and "forward" not in load:
+    if load and load["carried_by"] and "forward" not in load:
         chain.mass(trunk, 0.5 * result.case.load_kg, base + grip * flip)

@@ -132,7 +132,7 @@ BAD_CASES = {
     "load on a bodyweight squat": ({"variation": "bodyweight-squat"}, "load_kg is 60", "0 to 0 kg"),
     "other mode": ({"mode": "elastic"}, "mode is elastic", "static"),
     "other format": ({"format": "zesty-lever-case/9"}, "format is zesty-lever-case/9", "/1"),
-    "unknown load kind": ({"loads": [{"kind": "band"}]}, "band", "mass"),
+    "unknown load kind": ({"loads": [{"kind": "spring"}]}, "spring", "mass"),
     "pressure at the heel with the heel up": (
         {"settings": {"heel_lift_deg": 5, "pressure_fraction": 0.2}}, "pressure_fraction", "0.73"),
 }  # fmt: skip

@@ -70,8 +70,10 @@ def hold_together(result):
     tolerance = 1e-9 * athlete.mass_kg * GRAVITY_M_S2 * athlete.height_m
     assert result.moments.closure.max() < tolerance
     weights, contacts = gravity_on(result.pose), result.contacts
-    force = weights.forces.sum(axis=1) + contacts.forces.sum(axis=1)
-    turning = cross(weights.points, weights.forces).sum(axis=1)
+    carried = len(result.pose.load_names)
+    pulls, at = result.load_forces[:, carried:], result.load_points[:, carried:]
+    force = weights.forces.sum(axis=1) + contacts.forces.sum(axis=1) + pulls.sum(axis=1)
+    turning = cross(weights.points, weights.forces).sum(axis=1) + cross(at, pulls).sum(axis=1)
     turning += cross(contacts.points, contacts.forces).sum(axis=1)
     assert np.abs(force).max() < tolerance
     assert np.abs(turning).max() < tolerance

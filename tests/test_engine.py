@@ -40,6 +40,7 @@ def random_cases(name, count, seed):
                          "hands_ahead_m": random.uniform(-0.2, 0.2)}  # fmt: skip
             del settings["thigh_deg"]
             settings.pop("heel_lift_deg", None)
+        settings = {k: v for k, v in settings.items() if k in entry.settings}
         if "reach_deg" in entry.settings:
             settings["reach_deg"] = random.uniform(0, 120)
         yield parse_case({

@@ -186,3 +186,45 @@ def test_the_rear_leg_s_contact_rule_matters():
     at = plain.timeline.bottom
     effort = [(r.moments.vector[:, legs, at] ** 2).sum() for r in (plain, eased)]
     assert effort[1] < effort[0]
+
+
+def test_t12_bands_add_most_near_lockout(build):
+    """T12: a band under the feet pulls nothing or little at the bottom and most when standing; the
+    banded squat is therefore harder at the top than the plain one, and the same at the bottom."""
+    plain, banded = (solve(n, 20, build) for n in ("goblet-squat", "banded-goblet-squat"))
+    pulls = np.abs(banded.load_forces[1, -1])
+    assert pulls[0] > 20.0
+    assert pulls[banded.timeline.bottom] < 0.25 * pulls[0]
+    assert extension(banded, "lumbosacral", 0) > 1.2 * extension(plain, "lumbosacral", 0)
+    assert extension(banded, "hip_left") == pytest.approx(extension(plain, "hip_left"), rel=0.05)
+
+
+def test_t27_a_band_round_the_knees_asks_for_abduction(build):
+    """T27: the abduction moment at the hip grows by its pull times its distance from the hip; the hip's
+    extension in the thrust stays within a twentieth."""
+    plain, banded = (solve(n, 60, build) for n in ("hip-thrust", "banded-hip-thrust"))
+    row, at = JOINTS.index("hip_left"), plain.timeline.bottom
+    gained = banded.moments.abduction[row, at] - plain.moments.abduction[row, at]
+    pull = np.linalg.norm(banded.load_forces[:, -1, at])
+    assert gained == pytest.approx(0.88 * build["lengths_m"]["thigh"] * pull, rel=0.1)
+    assert extension(banded, "hip_left") == pytest.approx(extension(plain, "hip_left"), rel=0.05)
+
+
+def test_a_line_is_listed_at_every_end_that_pulls():
+    """A partner's push, a cable and a band as extra loads: mass 0 entries, and the pose leans to them."""
+    loads = [
+        {"kind": "push", "start": "hip_crease", "push_N": [60.0, 0.0, 0.0]},
+        {"kind": "band", "start": "above_knee_left", "end": "above_knee_right", "slack_m": 0.2,
+         "stiffness_N_m": 300},
+        {"kind": "cable", "start": "shoulders", "end": [2.0, 1.0, 0.0], "force_N": 80},
+    ]  # fmt: skip
+    plain, pulled = solve(), solve(loads=loads)
+    assert pulled.load_names[1:] == ("push", "band", "band", "cable")
+    assert pulled.bottom_deg["trunk_deg"] < plain.bottom_deg["trunk_deg"] - 5.0
+    assert pulled.moments.closure.max() < 1e-6
+    at = pulled.timeline.bottom
+    assert pulled.contacts.forces[0, :, at].sum() == pytest.approx(
+        -pulled.load_forces[0, 1:, at].sum(), abs=1e-9
+    )
+    fraction = pulled.contacts.points[0, 1, at]
+    assert fraction == pytest.approx(plain.contacts.points[0, 1, at], abs=2e-4)

@@ -13,7 +13,16 @@ from typing import Any
 import numpy as np
 
 from zesty_lever.body import LENGTHS, SEGMENTS, Body, build_body, landmark
-from zesty_lever.case import LIMITS, Athlete, Case, CaseError
+from zesty_lever.case import (
+    LIMITS,
+    Athlete,
+    BandLoad,
+    CableLoad,
+    Case,
+    CaseError,
+    MassLoad,
+    PushLoad,
+)
 from zesty_lever.exercises import bridge, pull, split, squat
 from zesty_lever.exercises.catalogue import Variation, fill, variation
 from zesty_lever.exercises.rep import Limits, Rep, Rig
@@ -29,12 +38,14 @@ from zesty_lever.mechanics.inverse import (
     joint_moments,
     wrench_of,
 )
+from zesty_lever.mechanics.lines import Line, line_forces
 from zesty_lever.motion.pose import JOINTS, Pose
 from zesty_lever.motion.rep import PROBE_PROGRESS, Timeline, timeline
 from zesty_lever.motion.upper_body import Carried, Stack, build_arm, build_stack
 from zesty_lever.vectors import Array
 
 SCAN_STEPS = 121
+LINE_ROUNDS = 9
 # The setting that an impossible pose is blamed on where a variation lacks the usual one.
 STAND_INS = ("bar_height_m", "shin_deg", "start_height_m", "stance_m")
 BUILDERS: dict[str, Callable[[Rig, str | None, Array], Rep]] = {
@@ -72,6 +83,9 @@ class Result:
     contacts: Contacts | None = None
     moments: JointMoments | None = None
     load_forces: Array | None = None
+    load_points: Array | None = None
+    load_names: tuple[str, ...] = ()
+    load_segments: tuple[str, ...] = ()
     acceleration: Array | None = None
     disc: Mapping[str, Array] | None = None
     pressure_fraction: Array | None = None
@@ -95,13 +109,25 @@ class _Batch:
     stack: Stack
     limits: Limits
     settings: Mapping[str, Array]
+    lines: tuple[Line, ...] = ()
 
     def rep(self, progress: Array) -> Rep:
+        """Poses along a progress; bands and the like are balanced by going round a few times."""
+        turned = np.zeros_like(self.body.height_m)
+        rep = self._build(progress, turned)
+        if self.lines:
+            for _ in range(LINE_ROUNDS):
+                turned = turned_forward(self.body, rep, self.lines)
+                rep = self._build(progress, turned)
+        return rep
+
+    def _build(self, progress: Array, turned_kgm: Array) -> Rep:
         def restack(hands_ahead: Array) -> Stack:
             return _stack(self.body, self.variation, self.cases, self.settings, hands_ahead)
 
         rig = Rig(
-            self.body, self.stack, self.limits, self.settings, self.variation.options, restack
+            self.body, self.stack, self.limits, self.settings, self.variation.options, restack,
+            turned_kgm,
         )  # fmt: skip
         return BUILDERS[self.variation.builder](rig, self.free, progress)
 
@@ -153,8 +179,13 @@ def _group_key(case: Case) -> tuple[Any, ...]:
         case.tempo_s,
         case.contact_rule,
         case.mode,
-        tuple(load.name for load in case.loads),
+        tuple(_load_key(load) for load in case.loads),
     )
+
+
+def _load_key(load: Any) -> tuple[Any, ...]:
+    """What must be the same for loads of several cases to be worked out together."""
+    return tuple(getattr(load, k, None) for k in ("kind", "name", "start", "end", "push_N"))
 
 
 def free_setting(case: Case) -> str | None:
@@ -179,7 +210,47 @@ def make_batch(cases: Sequence[Case]) -> _Batch:
         stack=_stack(body, chosen, cases, settings),
         limits=Limits(*(np.radians(_column(a.limit_deg(n) for a in athletes)) for n in LIMITS)),
         settings=settings,
+        lines=_lines(chosen, cases, settings),
     )
+
+
+def _lines(
+    chosen: Variation, cases: Sequence[Case], settings: Mapping[str, Array]
+) -> tuple[Line, ...]:
+    """The variation's own bands and cables, and those of the cases."""
+    lines = []
+    for own in chosen.lines:
+        end = own["end"] if isinstance(own["end"], str) else tuple(own["end"])
+        if own["kind"] == "band":
+            lines.append(Line(own["name"], own["start"], end,
+                              stiffness_N_m=settings["band_N_m"], slack_m=settings["band_slack_m"]))  # fmt: skip
+        else:
+            half = np.array([[(case.load_kg or 0.0) * own["share"]] for case in cases])
+            lines.append(Line(own["name"], own["start"], end, force_N=half * GRAVITY_M_S2))
+    for index, extra in enumerate(cases[0].loads):
+        same = [case.loads[index] for case in cases]
+        if isinstance(extra, BandLoad):
+            lines.append(Line(
+                extra.name, extra.start, extra.end,
+                stiffness_N_m=_column(e.stiffness_N_m for e in same if isinstance(e, BandLoad)),
+                slack_m=_column(e.slack_m for e in same if isinstance(e, BandLoad)),
+            ))  # fmt: skip
+        elif isinstance(extra, CableLoad):
+            force = _column(e.force_N for e in same if isinstance(e, CableLoad))
+            lines.append(Line(extra.name, extra.start, extra.end, force_N=force))
+        elif isinstance(extra, PushLoad):
+            lines.append(Line(extra.name, extra.start, None, push_N=extra.push_N))
+    return tuple(lines)
+
+
+def turned_forward(body: Body, rep: Rep, lines: tuple[Line, ...]) -> Array:
+    """What lines turn forward about the first pressure point, as a first moment of mass, kg m."""
+    _, pulls = line_forces(body, rep.pose, lines)
+    about = rep.support.points[0][-1]
+    x, y = pulls.points[0] - about[0], pulls.points[1] - about[1]
+    turning = (x * pulls.forces[1] - y * pulls.forces[0]).sum(axis=0)
+    forward: Array = -turning / GRAVITY_M_S2
+    return np.where(np.isfinite(forward), forward, 0.0)
 
 
 def _column(values: Iterable[Any]) -> Array:
@@ -207,7 +278,7 @@ def _stack(
     if hands_ahead is None:
         hands_ahead = settings.get("hands_ahead_m", nothing)
     grip = (hands_ahead, nothing, aside)
-    if chosen.load is not None:
+    if chosen.load is not None and chosen.load["carried_by"]:
         mass = _column(case.load_kg or 0.0 for case in cases)
         offset = None
         if "forward" in chosen.load:
@@ -219,7 +290,9 @@ def _stack(
             Carried(chosen.load["name"], tuple(chosen.load["carried_by"]), mass, offset)
         )
     for index, extra in enumerate(cases[0].loads):
-        same = [case.loads[index] for case in cases]
+        if not isinstance(extra, MassLoad):
+            continue
+        same = [e for case in cases if isinstance(e := case.loads[index], MassLoad)]
         offsets = (_column(e.forward_m for e in same), _column(e.above_m for e in same))
         loads.append(Carried(extra.name, ("trunk",), _column(e.mass_kg for e in same), offsets))
     reach = np.radians(settings.get("reach_deg", nothing))
@@ -243,6 +316,9 @@ def _analyse_batch(batch: _Batch) -> list[Result]:
         loads, acceleration = gravity_on(rep.pose), None
         if batch.cases[0].mode == "dynamic":
             loads, acceleration = loads_along(batch.body, rep.pose, times)
+        line_names, pulls = line_forces(batch.body, rep.pose, batch.lines)
+        if batch.lines:
+            loads = loads.joined(pulls)
         contacts = solve_contacts(rep.pose, wrench_of(loads), loads, rep.support, rule)
         moments = joint_moments(rep.pose, loads, contacts.external())
         disc = disc_forces(rep.pose, moments)
@@ -251,7 +327,8 @@ def _analyse_batch(batch: _Batch) -> list[Result]:
         summaries = _summaries(moments, times, batch.variation.rep_order)
     return [
         _one_result(
-            batch, index, times, rep, contacts, moments, disc, summaries, loads, acceleration
+            batch, index, times, rep, contacts, moments, disc, summaries, loads, acceleration,
+            line_names,
         )
         for index in range(len(batch.cases))
     ]
@@ -260,7 +337,7 @@ def _analyse_batch(batch: _Batch) -> list[Result]:
 def _one_result(
     batch: _Batch, index: int, times: Timeline, rep: Rep, contacts: Contacts,
     moments: JointMoments, disc: Mapping[str, Array], summaries: Array, loads: External,
-    acceleration: Array | None,
+    acceleration: Array | None, line_names: tuple[str, ...],
 ) -> Result:  # fmt: skip
     case = batch.cases[index]
     error = _failure(batch, index, rep) or _too_fast(batch, index, rep, contacts)
@@ -288,6 +365,9 @@ def _one_result(
             **{name: value[..., *upto] for name, value in vars(moments).items()}
         ),
         load_forces=loads.forces[:, len(SEGMENTS) :, *upto],
+        load_points=loads.points[:, len(SEGMENTS) :, *upto],
+        load_names=(*rep.pose.load_names, *line_names),
+        load_segments=loads.segments[len(SEGMENTS) :],
         acceleration=None if acceleration is None else acceleration[:, :, *upto],
         disc={name: value[upto] for name, value in disc.items()},
         pressure_fraction=rep.pressure_fraction[upto],

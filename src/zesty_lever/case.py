@@ -159,6 +159,50 @@ class MassLoad(_Model):
     above_m: float = quantity("m", -0.8, 0.6, 0.0)
 
 
+Attachment = Literal[
+    "hand_left", "hand_right", "hip_crease", "shoulders", "above_knee_left", "above_knee_right",
+    "shank_left", "shank_right", "foot_left", "foot_right",
+]  # fmt: skip
+Coordinate = Annotated[float, quantity("m", -5.0, 5.0)]
+Anchor = tuple[Coordinate, Coordinate, Coordinate]
+Push = Annotated[float, quantity("N", -2000.0, 2000.0)]
+
+
+class BandLoad(_Model):
+    """A rubber band from an attachment to another one or to an anchor in space (m)."""
+
+    kind: Literal["band"]
+    name: str = Field(default="band", max_length=40)
+    start: Attachment
+    end: Attachment | Anchor
+    slack_m: float = quantity("m", 0.0, 5.0)
+    stiffness_N_m: float = quantity("N/m", 0.0, 5000.0)
+
+
+class CableLoad(_Model):
+    """A cable that pulls an attachment towards an anchor (m) with one force."""
+
+    kind: Literal["cable"]
+    name: str = Field(default="cable", max_length=40)
+    start: Attachment
+    end: Anchor
+    force_N: float = quantity("N", 0.0, 3000.0)
+
+
+class PushLoad(_Model):
+    """A partner's push (N, axes of the result) on an attachment."""
+
+    kind: Literal["push"]
+    name: str = Field(default="push", max_length=40)
+    start: Attachment
+    push_N: tuple[Push, Push, Push]
+
+
+AnyLoad = Annotated[
+    MassLoad | BandLoad | CableLoad | PushLoad, Field(discriminator="kind")
+]
+
+
 class Case(_Model):
     """One athlete doing one variation, set up one way. What is left out takes its default."""
 
@@ -168,7 +212,7 @@ class Case(_Model):
     school: School = "even"
     settings: dict[str, SettingValue] = Field(default_factory=dict)
     load_kg: float | None = quantity("kg", 0.0, 500.0, None)
-    loads: tuple[MassLoad, ...] = Field(default=(), max_length=12)
+    loads: tuple[AnyLoad, ...] = Field(default=(), max_length=12)
     tempo_s: tuple[Moving, Waiting, Moving, Waiting] = (2.0, 0.0, 1.0, 0.0)
     mode: Literal["static", "dynamic"] = "static"
     contact_rule: Literal["least-effort", "vertical"] | None = None
@@ -178,17 +222,21 @@ class Case(_Model):
     @classmethod
     def _tuples_from_lists(cls, data: Any) -> Any:
         """JSON has lists only; strict models want tuples."""
-        if isinstance(data, Mapping):
-            fixed = ("loads", "tempo_s")
-            return {k: tuple(v) if k in fixed and isinstance(v, list) else v
-                    for k, v in data.items()}  # fmt: skip
-        return data
+        return _tuples(data) if isinstance(data, Mapping) else data
 
     def as_json(self) -> dict[str, Any]:
         """Return the case as plain JSON data, without the keys that were never given."""
         return self.model_dump(mode="json", exclude_none=False, exclude={"athlete"}) | {
             "athlete": self.athlete.model_dump(mode="json", exclude_none=True)
         }
+
+
+def _tuples(data: Any) -> Any:
+    if isinstance(data, Mapping):
+        return {k: _tuples(v) for k, v in data.items()}
+    if isinstance(data, list):
+        return tuple(_tuples(v) for v in data)
+    return data
 
 
 def parse_case(data: Any) -> Case:
@@ -268,11 +316,12 @@ def _first_problem(error: ValidationError, prefix: tuple[str, ...] = ()) -> Case
     )
 
 
-_NOISE = ("[key]", "function-after", "mass", "float", "constrained-float")
+_NOISE = ("[key]", "function-after", "mass", "band", "cable", "push", "float", "constrained-float")
 
 
 def _siblings(path: tuple[Any, ...]) -> tuple[str, ...]:
-    model: Any = {"athlete": Athlete, "loads": MassLoad}.get(path[0], Case) if len(path) > 1 else Case
+    owners: dict[Any, Any] = {"athlete": Athlete, "loads": BandLoad}
+    model = owners.get(path[0], Case) if len(path) > 1 else Case
     return tuple(model.model_fields)
 
 
@@ -282,7 +331,9 @@ def _unit_and_range(path: tuple[Any, ...]) -> tuple[str, tuple[float, float] | N
         return "", None
     owner: Any = Case
     if len(path) > 1 and path[0] in ("athlete", "loads"):
-        owner = Athlete if path[0] == "athlete" else MassLoad
+        every = (MassLoad, BandLoad, CableLoad, PushLoad)
+        having = [m for m in every if path[-1] in m.model_fields]
+        owner = Athlete if path[0] == "athlete" else (having or [MassLoad])[0]
     name = next((p for p in reversed(path) if p in owner.model_fields), None)
     if name is None:
         return "", None

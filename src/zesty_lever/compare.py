@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from zesty_lever.analysis import Result, analyse, analyse_many
-from zesty_lever.case import Case, CaseError
+from zesty_lever.case import Case, CaseError, MassLoad
 from zesty_lever.exercises.catalogue import fill, variation
 from zesty_lever.motion.pose import JOINTS
 from zesty_lever.vectors import Array, find_increasing_root
@@ -138,8 +138,12 @@ def _matched_load_kg(case: Case, base: Result, match: str) -> float:
     if match == "same-load":
         return base.case.load_kg or 0.0
     system = base.case.athlete.mass_kg + (base.case.load_kg or 0.0)
-    extra = sum(e.mass_kg for e in base.case.loads) - sum(e.mass_kg for e in case.loads)
+    extra = _extra_kg(base.case) - _extra_kg(case)
     return system + extra - case.athlete.mass_kg
+
+
+def _extra_kg(case: Case) -> float:
+    return sum(e.mass_kg for e in case.loads if isinstance(e, MassLoad))
 
 
 def _check_load(name: str, load: float, low: float, high: float) -> None:

@@ -72,6 +72,7 @@ class Variation:
     solvable: tuple[str, ...]
     free: str
     load: Mapping[str, Any] | None
+    lines: tuple[Mapping[str, Any], ...]
     equipment: tuple[str, ...]
     limited_by: str
 
@@ -199,6 +200,7 @@ def _variation(data: dict[str, Any], family: dict[str, Any]) -> Variation:
         solvable=tuple(k for k in data.get("solvable", family["solvable"]) if k in described),
         free=data.get("free", family["free"]),
         load=data.get("load"),
+        lines=tuple(data.get("lines", ())),
         equipment=tuple(data["equipment"]),
         limited_by=data["limited_by"],
     )

@@ -37,14 +37,15 @@ class _Pull(LevelStance):
 def build_rep(rig: Rig, free: str | None, progress: Array) -> Rep:
     """Bottom on the floor, then up to standing; ``free`` is None. See `squat.build_rep`."""
     flat = {"heel_lift_deg": np.zeros_like(rig.toe_out)}
-    pull = _Pull(**{**vars(rig), "given": {**rig.given, **flat}})
+    whole = _Pull(**{**vars(rig), "given": {**rig.given, **flat}})
+    pull = replace(whole, turned_kgm=whole.turned_at(int(np.argmax(progress))))
     with np.errstate(invalid="ignore"):
         if pull.options.get("handles"):
             at_bottom, hands = _handles(pull), np.zeros_like(pull.toe_out)
         else:
             at_bottom, hands = _bar_on_shins(pull), -pull.given["shoulder_lead_m"]
         given: Mapping[str, Array] = {**pull.given, "hands_ahead_m": hands}
-        return follow_path(replace(pull, given=given), at_bottom, free, progress)
+        return follow_path(replace(whole, given=given), at_bottom, free, progress)
 
 
 def _bar_on_shins(pull: _Pull) -> tuple[Array, Array, Array, Array]:

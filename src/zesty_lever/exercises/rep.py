@@ -62,8 +62,15 @@ class Rig:
     """One batch: bodies, stacks, limits and settings as arrays with a trailing frame axis of 1.
 
     ``options`` are words of the variation's data file (how the rear foot stands, for instance);
-    ``restack`` makes the stack anew with the hands hanging so far (m) ahead of the shoulders.
+    ``restack`` makes the stack anew with the hands hanging so far (m) ahead of the shoulders;
+    ``turned_kgm`` is what bands, cables and pushes turn forward about the pressure point, as a first
+    moment of mass, by frame.
     """
+
+    def turned_at(self, frame: int) -> Array:
+        """``turned_kgm`` of one frame, with a frame axis of 1."""
+        every = self.turned_kgm
+        return every if every.shape[-1] == 1 else every[:, frame : frame + 1]
 
     body: Body
     stack: Stack
@@ -71,6 +78,7 @@ class Rig:
     given: Mapping[str, Array]
     options: Mapping[str, object]
     restack: Callable[[Array], Stack]
+    turned_kgm: Array
 
     @property
     def toe_out(self) -> Array:

@@ -114,7 +114,7 @@ class _Split(Rig):
         """First moment of the stack about the hips that puts the whole over ``x``, kg m."""
         legs = self.legs_moment(stance)[0]
         moment: Array = self.mass_kg * x - legs - self.stack.mass_kg * stance.front.hip[0]
-        return moment
+        return moment - self.turned_kgm
 
     def pelvis_most(self, shin: Array, thigh: Array) -> Array:
         return self.limits.pelvis_most_rad(shin + 0.5 * np.pi - thigh, thigh)
@@ -196,7 +196,8 @@ def _secant_shin(
 def _follow_path(split: _Split, free: str | None, progress: Array) -> Rep:
     p = progress
     foot = split.front_foot()
-    shin_b, thigh_b, line_b, share, fraction = _solve_bottom(split, foot, free)
+    lowest = replace(split, turned_kgm=split.turned_at(int(np.argmax(p))))
+    shin_b, thigh_b, line_b, share, fraction = _solve_bottom(lowest, foot, free)
     if split.options.get("free_follows_trunk"):
         moving = {k: p * split.given[k] for k in ("free_thigh_deg", "free_knee_deg")}
         split = replace(split, given={**split.given, **moving})

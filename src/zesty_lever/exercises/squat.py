@@ -47,7 +47,7 @@ class LevelStance(Rig):
         """First moment of the stack about the hips that puts the whole over ``pressure_x``."""
         legs = 2.0 * leg_first_moment(self.body, leg)
         moment: Array = self.mass_kg * pressure_x - legs - self.stack.mass_kg * leg.hip[0]
-        return moment
+        return moment - self.turned_kgm
 
     def pelvis_most(self, shin: Array, thigh: Array) -> Array:
         """Pelvis lean (rad) at which the hips run out."""
@@ -74,7 +74,8 @@ def build_rep(rig: Rig, free: str | None, progress: Array) -> Rep:
     """
     squat = LevelStance(**vars(rig))
     with np.errstate(invalid="ignore"):
-        return follow_path(squat, _solve_bottom(squat, free), free, progress)
+        deepest = replace(squat, turned_kgm=squat.turned_at(int(np.argmax(progress))))
+        return follow_path(squat, _solve_bottom(deepest, free), free, progress)
 
 
 def _with_hands(squat: LevelStance, p: Array) -> LevelStance:
@@ -135,7 +136,7 @@ def _stand(squat: LevelStance, foot: Foot, at_x: Array) -> tuple[Array, Array]:
     feet = 2.0 * body.mass["foot"] * foot_centre(body, foot)[0]
     carried = 2.0 * (body.mass["shank"] * shank_at + body.mass["thigh"] * thigh_at)
     at_ankle = 2.0 * (body.mass["shank"] + body.mass["thigh"]) + squat.stack.mass_kg
-    need = squat.mass_kg * at_x - feet - at_ankle * foot.ankle[0]
+    need = squat.mass_kg * at_x - feet - at_ankle * foot.ankle[0] - squat.turned_kgm
     return np.arcsin(need / (length * (carried + squat.stack.mass_kg))), trunk
 
 
@@ -181,7 +182,8 @@ def follow_path(
     lifted = given["heel_lift_deg"] > 0.0
     fraction_top = np.where(lifted, 0.5, given["pressure_fraction"])
     foot_top = squat.stand_on(np.zeros_like(shin_b))
-    standing, squat = _with_hands(squat, np.zeros_like(shin_b)), _with_hands(squat, p)
+    topmost = replace(squat, turned_kgm=squat.turned_at(int(np.argmin(p))))
+    standing, squat = _with_hands(topmost, np.zeros_like(shin_b)), _with_hands(squat, p)
     lean_top, trunk_top = _stand(standing, foot_top, foot_top.pressure_point(fraction_top)[0])
     # A lifting heel: the weight goes to the ball first, then the heel comes up.
     shift = np.where(lifted, smoothstep(2.0 * p), p)

@@ -41,6 +41,15 @@ class External:
     forces: Array
     couples: Array | None = None
 
+    def joined(self, other: External) -> External:
+        """These forces and others, in this order."""
+        return External(
+            (*self.segments, *other.segments),
+            np.concatenate([self.points, other.points], axis=1),
+            np.concatenate([self.forces, other.forces], axis=1),
+            self.couples,
+        )
+
 
 @dataclass(frozen=True)
 class Wrench:

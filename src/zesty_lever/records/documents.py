@@ -195,9 +195,9 @@ def _point(values: Array) -> Point:
 def _frame(result: Result, at: int) -> Frame:
     pose, contacts, moments = result.pose, result.contacts, result.moments
     assert pose is not None and contacts is not None and moments is not None
-    assert result.load_forces is not None
+    assert result.load_forces is not None and result.load_points is not None
     force, arm, moving = moments.lever_force_N(), moments.lever_arm_m(), result.acceleration
-    loads = zip(pose.load_names, pose.load_segments, strict=True)
+    loads = zip(result.load_names, result.load_segments, strict=True)
     return Frame(
         phase=result.timeline.phase[at],
         time_s=float(result.timeline.time_s[at]),
@@ -215,9 +215,9 @@ def _frame(result: Result, at: int) -> Frame:
             LoadRow(
                 name=name,
                 carried_by=segment,
-                mass_kg=float(pose.load_masses[i, at]),
+                mass_kg=float(pose.load_masses[i, at]) if i < len(pose.load_masses) else 0.0,
                 force_N=_point(result.load_forces[:, i, at]),
-                point_m=_point(pose.load_points[:, i, at]),
+                point_m=_point(result.load_points[:, i, at]),
             )
             for i, (name, segment) in enumerate(loads)
         ],
