@@ -322,7 +322,7 @@ def _analyse_batch(batch: _Batch) -> list[Result]:
         contacts = solve_contacts(rep.pose, wrench_of(loads), loads, rep.support, rule)
         moments = joint_moments(rep.pose, loads, contacts.external())
         disc = disc_forces(rep.pose, moments)
-        if acceleration is not None:
+        if acceleration is not None or batch.lines:
             rep = replace(rep, pressure_fraction=fraction_under(rep.pose, contacts))
         summaries = _summaries(moments, times, batch.variation.rep_order)
     return [

@@ -234,8 +234,10 @@ def paint_load(
 ) -> None:
     """What is carried: bar with discs, bell, or dumbbells, each at its solved place."""
     pose, load = result.pose, variation(result.case.variation).load
-    if load is None or pose is None or not (result.case.load_kg or 0.0) > 0.0:
+    nothing = load is None or pose is None or not pose.load_points.shape[1]
+    if nothing or not (result.case.load_kg or 0.0) > 0.0:
         return
+    assert load is not None and pose is not None
     centre = view.point(pose.load_points[:, -1 if load["name"] == "dumbbell" else 0, frame])
     iron = QColor(theme.iron)
     draw: Callable[..., None] = {
