@@ -17,6 +17,7 @@ from zesty_lever.body import landmark
 from zesty_lever.exercises.rep import SLACK, Flags, Rep, Rig, any_frame, leans_nowhere
 from zesty_lever.mechanics.contacts import Support
 from zesty_lever.motion.legs import (
+    TRACK_STEPS,
     Foot,
     Leg,
     mirror,
@@ -27,6 +28,7 @@ from zesty_lever.motion.pose import Pose, assemble, foot_centre, leg_first_momen
 from zesty_lever.vectors import Array, find_increasing_root, smoothstep, vector
 
 SECANT_STEPS = 3
+SEARCH_TRACK_STEPS = 2
 HANDS_AHEAD_STANDING = 0.05
 THIGH_SOLVABLE_ABOVE_DEG = 15.0
 
@@ -39,9 +41,11 @@ class LevelStance(Rig):
         """The right foot at half the stance, its heel lifted so far."""
         return self.foot(lift_deg, 0.5 * self.given["stance_m"])
 
-    def leg(self, foot: Foot, shin: Array, thigh: Array, track_m: Array) -> Leg:
+    def leg(
+        self, foot: Foot, shin: Array, thigh: Array, track_m: Array, steps: int = TRACK_STEPS
+    ) -> Leg:
         """The right leg on a foot at side-view angles (rad)."""
-        return place_leg(self.body, foot, shin, thigh, self.toe_out, track_m)
+        return place_leg(self.body, foot, shin, thigh, self.toe_out, track_m, steps=steps)
 
     def stack_moment_for(self, leg: Leg, pressure_x: Array) -> Array:
         """First moment of the stack about the hips that puts the whole over ``pressure_x``."""
@@ -54,10 +58,11 @@ class LevelStance(Rig):
         return self.limits.pelvis_most_rad(shin + 0.5 * np.pi - thigh, thigh)
 
     def overshoot(
-        self, foot: Foot, shin: Array, thigh: Array, line: Array, at_x: Array, track_m: Array
-    ) -> Array:
+        self, foot: Foot, shin: Array, thigh: Array, line: Array, at_x: Array, track_m: Array,
+        steps: int = TRACK_STEPS,
+    ) -> Array:  # fmt: skip
         """How far the mass lies ahead of ``at_x``, kg m, for given angles."""
-        leg = self.leg(foot, shin, thigh, track_m)
+        leg = self.leg(foot, shin, thigh, track_m, steps)
         pelvis, trunk = self.stack.split_line(line, self.pelvis_most(shin, thigh))
         ahead: Array = self.stack.moment_about_hips(pelvis, trunk) - self.stack_moment_for(
             leg, at_x
@@ -159,7 +164,7 @@ def _lean_from_ankles(
 
     def ahead(shin: Array) -> Array:
         thigh = shin + 0.5 * np.pi - knee
-        return squat.overshoot(foot, shin, thigh, hip + thigh, at_x, track)
+        return squat.overshoot(foot, shin, thigh, hip + thigh, at_x, track, SEARCH_TRACK_STEPS)
 
     shin = shin_t + p * (shin_b - shin_t)
     before, shin_before = ahead(shin), shin
@@ -170,6 +175,8 @@ def _lean_from_ankles(
         slope_inverse = (shin - shin_before) / np.where(rise == 0.0, 1.0, rise)
         before, shin_before = now, shin
         shin = shin - now * slope_inverse
+    # The deepest pose is the one asked for, to the last digit.
+    shin = np.where(p >= 1.0, shin_b, shin)
     return shin, shin + 0.5 * np.pi - knee
 
 

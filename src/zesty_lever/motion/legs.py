@@ -99,7 +99,7 @@ def place_foot(body: Body, half_stance_m: Array, toe_out_rad: Array, pitch_rad: 
 
 def place_leg(
     body: Body, foot: Foot, shin_rad: Array, thigh_rad: Array, toe_out_rad: Array, track_m: Array,
-    hip_out_m: Array | None = None,
+    hip_out_m: Array | None = None, steps: int = TRACK_STEPS,
 ) -> Leg:  # fmt: skip
     """Right leg from side-view shin and thigh angles.
 
@@ -109,7 +109,8 @@ def place_leg(
     the pelvis's half width, so the thigh's side-view length is sqrt(thigh^2 - dz^2).
     Where the stance is too wide for the thigh, ``reach_short_m`` is positive and the positions
     are those of the fully turned-out thigh; callers report it. ``hip_out_m`` is where the hip is
-    sideways (default: half the pelvis's width; another where the pelvis has shifted).
+    sideways (default: half the pelvis's width; another where the pelvis has shifted); fewer
+    ``steps`` than the default do where a search only needs to come close.
     """
     shank, thigh = body.lengths["shank"], body.lengths["thigh"]
     half_hips = 0.5 * body.lengths["hip_width"] if hip_out_m is None else hip_out_m
@@ -119,7 +120,7 @@ def place_leg(
     to_hip_out = half_hips - foot.ankle[2]
     along, offset = np.cos(thigh_rad), track_m / np.cos(toe_out_rad)
     hip_ahead = shank * np.sin(shin_rad) - thigh * along
-    for _ in range(TRACK_STEPS):
+    for _ in range(steps):
         straight_offset = thigh_share * (to_hip_out - turn * hip_ahead)
         outward = offset + (1.0 - bent) * straight_offset
         up = _positive_root(lean, turn, outward, shank)

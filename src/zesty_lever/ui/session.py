@@ -14,7 +14,8 @@ import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
-from zesty_lever.analysis import Result, analyse, balanced_angles
+from zesty_lever.analysis import Result, analyse
+from zesty_lever.batch import balanced_angles
 from zesty_lever.case import Athlete, CaseError, parse_athlete
 from zesty_lever.compare import EQUAL_JOINTS, equal_demand_load_kg, peak
 from zesty_lever.exercises.catalogue import fill, variation

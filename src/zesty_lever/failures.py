@@ -1,0 +1,107 @@
+"""What is impossible about a case, and the facts that its explanation quotes."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from zesty_lever.batch import Batch, allowed_range
+from zesty_lever.body import landmark
+from zesty_lever.case import CaseError
+from zesty_lever.exercises.rep import Rep
+from zesty_lever.explain import explain_failure
+from zesty_lever.mechanics.contacts import Contacts
+from zesty_lever.mechanics.inverse import GRAVITY_M_S2
+from zesty_lever.motion.pose import Pose
+from zesty_lever.vectors import Array
+
+# The setting that an impossible pose is blamed on where a variation lacks the usual one.
+STAND_INS = ("bar_height_m", "shin_deg", "start_height_m", "stance_m")
+
+
+def problem_of(batch: Batch, index: int, rep: Rep, contacts: Contacts) -> CaseError | None:
+    """The first thing that makes a case impossible: its pose, its tempo, or a contact that pulls."""
+    return (
+        failure_of(batch, index, rep)
+        or _too_fast(batch, index, rep, contacts)
+        or _lifted(index, contacts)
+    )
+
+
+def failure_of(batch: Batch, index: int, rep: Rep) -> CaseError | None:
+    """The first impossible thing about a pose, explained with the range that would work."""
+    for code, key, flags in rep.failures:
+        if flags[index]:
+            case = batch.cases[index]
+            blamed = next(k for k in (key, *STAND_INS) if k in batch.variation.settings)
+            known = case.settings.get(blamed) is not None
+            allowed = allowed_range(case, blamed) if known else None
+            return explain_failure(case, batch.variation, code, blamed, allowed, _facts(index, rep))
+    return None
+
+
+def _lifted(index: int, contacts: Contacts) -> CaseError | None:
+    """A contact that would have to pull: the pose can't stand as it is."""
+    upward = contacts.forces[1, :, index]
+    if not (upward < -1e-6).any():
+        return None
+    worst, frame = np.unravel_index(int(np.argmin(upward)), upward.shape)
+    pull = -float(upward[worst, frame])
+    name = contacts.names[int(worst)].replace("_", " ")
+    return CaseError(
+        "would-pull",
+        f"The {name} would have to pull {pull:.0f} N towards the ground: the load falls outside "
+        "what holds the body up",
+        key="contacts", value=round(-pull, 1), unit="N", allowed=[0, None], infeasible=True,
+    )  # fmt: skip
+
+
+def fraction_under(pose: Pose, contacts: Contacts) -> Array:
+    """Where along the right foot the pressure sits, from its contact point."""
+    row = contacts.segments.index("foot_right")
+    toe, ball = pose.points["toe_right"], pose.points["ball_right"]
+    way = toe - ball
+    share = landmark("ball_from_heel")
+    length_squared = way[0] ** 2 + way[2] ** 2
+    ahead = contacts.points[:, row] - ball
+    along = (ahead[0] * way[0] + ahead[2] * way[2]) / length_squared
+    fraction: Array = share + (1.0 - share) * along
+    return fraction
+
+
+def _too_fast(batch: Batch, index: int, rep: Rep, contacts: Contacts) -> CaseError | None:
+    """A tempo whose inertia carries the pressure off the foot, or lifts a contact."""
+    case = batch.cases[index]
+    if case.mode != "dynamic":
+        return None
+    tempo = list(case.tempo_s)
+    if (contacts.forces[1, :, index] < -1e-6).any():
+        text = "At this tempo the body would leave the ground; take more time on the way down or up"
+        return CaseError("tempo", text, key="tempo_s", value=tempo, unit="s", infeasible=True)
+    if batch.variation.builder == "bridge":
+        return None
+    fraction, most = rep.pressure_fraction[index], landmark("ball_from_heel")
+    past = np.maximum(fraction - most, -fraction)
+    worst = int(np.argmax(past))
+    if past[worst] <= 1e-6:
+        return None
+    side = "ahead of the ball" if fraction[worst] > most else "behind the heel"
+    foot = case.athlete.lengths_m.get("foot", 0.152 * case.athlete.height_m)
+    text = (
+        f"At this tempo the pressure would move {100 * foot * past[worst]:.0f} cm {side} of the foot; "
+        "take more time on the way down or up"
+    )
+    return CaseError("tempo", text, key="tempo_s", value=tempo, unit="s", infeasible=True)
+
+
+def _facts(index: int, rep: Rep) -> dict[str, float]:
+    """Numbers of one failing case that the explanation quotes."""
+    pose, fraction = rep.pose, rep.pressure_fraction[index]
+    worst = int(np.argmax(np.abs(fraction - 0.365)))
+    column = (index, worst)
+    return {
+        "fraction": float(fraction[worst]),
+        "dorsiflexion_deg": float(np.degrees(pose.dorsiflexion_rad["right"][index].max())),
+        "opening_deg": float(np.degrees(np.abs(pose.hip_opening_rad["right"][index]).max())),
+        "weight_N": float(pose.system_mass_kg()[column]) * GRAVITY_M_S2,
+        "shoulder_height_m": float(pose.points["shoulder_mid"][1][column]),
+    }
