@@ -228,3 +228,31 @@ def test_a_line_is_listed_at_every_end_that_pulls():
     )
     fraction = pulled.contacts.points[0, 1, at]
     assert fraction == pytest.approx(plain.contacts.points[0, 1, at], abs=2e-4)
+
+
+def test_t7_hips_first_out_of_the_hole_load_the_back(build):
+    """T7: hips rising first by 15 degrees of trunk: on the way up the lower back carries at least 15 %
+    more than with hips and chest rising together, the knee less, and the trunk leans that much more."""
+    even, early = (solve(athlete=roomy(build), settings={"hips_rise_deg": d}) for d in (0, 16))
+    back, knee = (JOINTS.index(j) for j in ("lumbosacral", "knee_right"))
+    up = [i for i, name in enumerate(even.timeline.phase) if name == "up"]
+    lean = np.degrees(early.pose.line_rad - even.pose.line_rad)[up]
+    half = up[int(np.argmax(lean))]
+    assert lean.max() >= 6.0
+    gain = early.moments.extension[back, half] / even.moments.extension[back, half] - 1.0
+    assert gain >= 0.15
+    assert early.moments.extension[knee, half] < even.moments.extension[knee, half]
+    down = slice(0, even.timeline.bottom + 1)
+    assert early.moments.extension[:, down] == pytest.approx(even.moments.extension[:, down])
+
+
+def test_who_leads_shifts_the_work_in_between(build):
+    """Hips first: half-way down the hip carries more and the knee less; the ends do not change."""
+    ahead, behind = (solve(athlete=roomy(build), settings={"hips_lead": d}) for d in (0.08, -0.08))
+    hip, knee = (JOINTS.index(j) for j in ("hip_right", "knee_right"))
+    assert ahead.moments.extension[hip, 15] > 1.05 * behind.moments.extension[hip, 15]
+    assert ahead.moments.extension[knee, 15] < behind.moments.extension[knee, 15]
+    for frame in (0, 30):
+        assert ahead.moments.extension[:, frame] == pytest.approx(
+            behind.moments.extension[:, frame], abs=1e-6
+        )

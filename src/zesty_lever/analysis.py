@@ -109,7 +109,7 @@ def analyse_many(cases: Sequence[Case]) -> list[Result | CaseError]:
 
 def _analyse_batch(batch: Batch) -> list[Result]:
     times = timeline(batch.cases[0].tempo_s, batch.variation.rep_order)
-    rep = batch.rep(times.progress)
+    rep = batch.rep(times.progress, times.rising)
     rule = batch.cases[0].contact_rule or batch.variation.contact_rule
     with np.errstate(invalid="ignore"):
         loads, acceleration = gravity_on(rep.pose), None

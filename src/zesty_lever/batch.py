@@ -40,23 +40,27 @@ class Batch:
     settings: Mapping[str, Array]
     lines: tuple[Line, ...] = ()
 
-    def rep(self, progress: Array) -> Rep:
-        """Poses along a progress; bands and the like are balanced by going round a few times."""
+    def rep(self, progress: Array, rising: Array | None = None) -> Rep:
+        """Poses along a progress; bands and the like are balanced by going round a few times.
+
+        ``rising`` is 1 where the frame is on the way up (default: nowhere).
+        """
         turned = np.zeros_like(self.body.height_m)
-        rep = self._build(progress, turned)
+        rising = np.zeros_like(progress) if rising is None else rising
+        rep = self._build(progress, turned, rising)
         if self.lines:
             for _ in range(LINE_ROUNDS):
                 turned = turned_forward(self.body, rep, self.lines)
-                rep = self._build(progress, turned)
+                rep = self._build(progress, turned, rising)
         return rep
 
-    def _build(self, progress: Array, turned_kgm: Array) -> Rep:
+    def _build(self, progress: Array, turned_kgm: Array, rising: Array) -> Rep:
         def restack(hands_ahead: Array) -> Stack:
             return _stack(self.body, self.variation, self.cases, self.settings, hands_ahead)
 
         rig = Rig(
             self.body, self.stack, self.limits, self.settings, self.variation.options, restack,
-            turned_kgm,
+            turned_kgm, rising,
         )  # fmt: skip
         return BUILDERS[self.variation.builder](rig, self.free, progress)
 

@@ -64,7 +64,7 @@ class Rig:
     ``options`` are words of the variation's data file (how the rear foot stands, for instance);
     ``restack`` makes the stack anew with the hands hanging so far (m) ahead of the shoulders;
     ``turned_kgm`` is what bands, cables and pushes turn forward about the pressure point, as a first
-    moment of mass, by frame.
+    moment of mass, by frame; ``rising`` is 1 in frames on the way up, else 0.
     """
 
     def turned_at(self, frame: int) -> Array:
@@ -79,6 +79,7 @@ class Rig:
     options: Mapping[str, object]
     restack: Callable[[Array], Stack]
     turned_kgm: Array
+    rising: Array
 
     @property
     def toe_out(self) -> Array:

@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from zesty_lever.body import landmark
-from zesty_lever.exercises.rep import SLACK, Flags, Rep, Rig, any_frame, leans_nowhere
+from zesty_lever.exercises.rep import SLACK, Flags, Rep, Rig, any_frame, column_or, leans_nowhere
 from zesty_lever.mechanics.contacts import Support
 from zesty_lever.motion.legs import (
     TRACK_STEPS,
@@ -152,12 +152,17 @@ def _lean_from_ankles(
     """Shin and thigh along the path, rad: hips and knees travel together, ankles balance.
 
     ``top`` and ``bottom`` are (shin, thigh, hip-shoulder line). Hip and knee flexion both follow
-    ``p``; the shin is then the one that keeps the whole over ``at_x``. The body turns about the
+    ``p``, but for who leads; the shin is then the one that keeps the whole over ``at_x``. The body turns about the
     ankles almost as one piece, so a few secant steps settle it; what they leave over, far below
     a hundredth of a degree, is taken up by the trunk.
     """
     (shin_t, thigh_t, line_t), (shin_b, thigh_b, line_b) = top, bottom
-    knee = p * (shin_b + 0.5 * np.pi - thigh_b)
+    knee_b = shin_b + 0.5 * np.pi - thigh_b
+    # Knees lag where the hips lead, and straighten early where the hips rise first.
+    midway = 4.0 * p * (1.0 - p)
+    early = np.radians(column_or(squat.given, "hips_rise_deg", 0.0, knee_b)) * squat.rising
+    lag = column_or(squat.given, "hips_lead", 0.0, knee_b) * knee_b
+    knee = p * knee_b - midway * (early + lag)
     hip_t, hip_b = line_t - thigh_t, line_b - thigh_b
     hip = hip_t + p * (hip_b - hip_t)
     track = p * squat.given["knee_track_m"]

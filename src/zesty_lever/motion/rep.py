@@ -26,6 +26,11 @@ class Timeline:
     phase: tuple[str, ...]
 
     @property
+    def rising(self) -> Array:
+        """1 in frames on the way up, else 0, ``(frames,)``."""
+        return np.array([float(name == "up") for name in self.phase])
+
+    @property
     def bottom(self) -> int:
         """Index of the first frame at the deepest point (bridges: lockout)."""
         return int(np.argmax(self.progress))
