@@ -5,6 +5,7 @@ import io
 import json
 import subprocess
 import sys
+import time
 
 import jsonschema
 import pytest
@@ -270,3 +271,31 @@ def test_ten_thousand_cases_in_constant_memory(tmp_path):
         peaks.append(int(done.stderr.split()[-1]))
         assert len((tmp_path / "o").read_text().splitlines()) == count
     assert peaks[1] - peaks[0] < 20_000
+
+
+def test_an_interrupted_run_goes_on(tmp_path, capsys):
+    """Kill a run in the middle, cut its last line short, resume: every line once, as in one go."""
+    lines = [json.dumps({**CASE, "frames": "none", "load_kg": 20 + i % 100}) for i in range(1500)]
+    lines[700] = "broken"
+    path, out, whole = tmp_path / "many.jsonl", tmp_path / "out.jsonl", tmp_path / "whole.jsonl"
+    path.write_text("\n".join(lines) + "\n")
+    running = subprocess.Popen([sys.executable, "-m", "zesty_lever", "solve", str(path), "--out", str(out),
+                                "--resume"], stderr=subprocess.DEVNULL)  # fmt: skip
+    part = tmp_path / "out.jsonl.part"
+    while running.poll() is None and (not part.exists() or part.stat().st_size < 200_000):
+        time.sleep(0.01)
+    running.kill()
+    running.wait()
+    assert not out.exists()
+    part.write_bytes(part.read_bytes()[:-40])
+    assert run(capsys, "solve", path, "--out", out, "--resume")[0] == 1
+    assert not part.exists()
+    assert run(capsys, "solve", path, "--out", whole)[0] == 1
+    resumed, straight = ([json.loads(x) for x in f.read_text().splitlines()] for f in (out, whole))
+    assert [r["line"] for r in resumed] == list(range(1, 1501))
+    for one, two in zip(resumed, straight, strict=True):
+        assert one.get("error") == two.get("error")
+        for joint, row in (two.get("summary") or {}).items():
+            # Batches begin elsewhere, so sums round elsewhere: equal to 1e-9.
+            assert one["summary"][joint] == pytest.approx(row, rel=1e-9, abs=1e-9)
+    assert run(capsys, "solve", path, "--resume")[0] == 2

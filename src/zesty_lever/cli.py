@@ -38,6 +38,9 @@ def build_parser() -> argparse.ArgumentParser:
     solve = commands.add_parser("solve", help="work out one case or a .jsonl of many")
     solve.add_argument("case", help="a .json file, a .jsonl file, or - for standard input")
     solve.add_argument("--out", type=Path, help="file for the result instead of standard output")
+    solve.add_argument(
+        "--resume", action="store_true", help="go on with a .jsonl that was interrupted (needs --out)"
+    )
     comparing = commands.add_parser("compare", help="compare cases; the first is the baseline")
     comparing.add_argument("cases", nargs="+", type=Path, metavar="CASE")
     from zesty_lever.compare import MATCHES
@@ -127,6 +130,8 @@ def _solve(arguments: argparse.Namespace) -> int:
         if arguments.out.exists() and source.exists() and arguments.out.samefile(source):
             _complain(f"--out {arguments.out} is the case file itself; nothing was written")
             return USAGE
+    if arguments.resume:
+        return _resume(arguments)
     if arguments.case == "-":
         return _solve_stream(sys.stdin.buffer, arguments.out, total=None)
     path = Path(arguments.case)
@@ -166,6 +171,28 @@ def _output(out: Path | None) -> Iterator[IO[str]]:
             yield file
 
 
+def _resume(arguments: argparse.Namespace) -> int:
+    """Go on where an earlier ``--resume`` run stopped: finished lines wait in ``OUT.part``."""
+    from zesty_lever.records.files import finished_lines
+
+    if arguments.out is None or not arguments.case.endswith(".jsonl"):
+        _complain("--resume needs a .jsonl file and --out")
+        return USAGE
+    part = arguments.out.with_name(arguments.out.name + ".part")
+    done, failed = finished_lines(part)
+    source = Path(arguments.case)
+    with source.open("rb") as stream, part.open("a", encoding="utf-8") as file:
+        try:
+            failed += _write_results(stream, file, source.stat().st_size, after=done)
+        except _NothingSolvedError as nothing:
+            failed += int(nothing.args[0])
+            if not done:
+                part.unlink()
+                return SOME_FAILED
+    part.replace(arguments.out)
+    return SOME_FAILED if failed else OK
+
+
 class _NothingSolvedError(Exception):
     """Leaves an output file as it was."""
 
@@ -182,12 +209,14 @@ def _solve_stream(stream: IO[bytes], out: Path | None, total: int | None) -> int
     return SOME_FAILED if failed else OK
 
 
-def _write_results(stream: IO[bytes], file: IO[str], total: int | None) -> int:
-    """Write a result a line; return how many failed."""
+def _write_results(
+    stream: IO[bytes], file: IO[str], total: int | None, after: int = 0
+) -> int:
+    """Write a result a line for the lines behind ``after``; return how many failed."""
     from zesty_lever.records.files import bounded_lines, solve_lines, write_json
 
     failed = solved = 0
-    for document in solve_lines(_with_progress(bounded_lines(stream), total)):
+    for document in solve_lines(_with_progress(bounded_lines(stream), total), after):
         if document.feasible is not True:
             failed += 1
             text = document.error.text if document.error else "infeasible"

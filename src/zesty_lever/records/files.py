@@ -74,11 +74,14 @@ def read_case(path: Path) -> Case:
     return parse_case(parse_json(_decode(data, path.name), path.name))
 
 
-def solve_lines(lines: Iterable[bytes]) -> Iterator[ResultDocument]:
-    """Solve a .jsonl stream in batches, in order and in constant memory. Blank lines are skipped."""
+def solve_lines(lines: Iterable[bytes], after: int = 0) -> Iterator[ResultDocument]:
+    """Solve a .jsonl stream in batches, in order and in constant memory.
+
+    Blank lines are skipped, and so are the first ``after`` lines.
+    """
     waiting: list[tuple[int, Case | CaseError]] = []
     for number, line in enumerate(lines, start=1):
-        if not line.strip():
+        if number <= after or not line.strip():
             continue
         waiting.append((number, _read_line(line, number)))
         if len(waiting) == BATCH:
@@ -115,6 +118,27 @@ def _solve_batch(waiting: list[tuple[int, Case | CaseError]]) -> Iterator[Result
             yield invalid_document(outcome, number)
         else:
             yield result_document(outcome, number)
+
+
+def finished_lines(part: Path) -> tuple[int, int]:
+    """Number of the last input line whose result is whole in ``part``, and how many failed so far.
+
+    A last line that was cut short is taken off.
+    """
+    if not part.exists():
+        return 0, 0
+    done = failed = whole = 0
+    with part.open("rb") as file:
+        for line in file:
+            if not line.endswith(b"\n"):
+                break
+            result = json.loads(line)
+            done = int(result["line"])
+            failed += result.get("feasible") is not True
+            whole += len(line)
+    with part.open("rb+") as file:
+        file.truncate(whole)
+    return done, failed
 
 
 @contextmanager
