@@ -47,6 +47,12 @@ def main() -> None:
         window.switch_theme()
         keep("dark")
         window.switch_theme()
+        session.edit_slot(0)
+        session.switch_athlete(0)
+        for variation, name in (("split-squat", "split-squat"), ("conventional-deadlift", "deadlift"),
+                                ("hip-thrust", "hip-thrust")):  # fmt: skip
+            session.set_variation(variation)
+            keep(name)
         first = Window(Session(first_bench()), WindowMemory(None), "Zesty Lever")
         first.resize(*WINDOW_SIZE)
         first.show()

@@ -174,8 +174,18 @@ def result_document(result: Result, line: int | None = None) -> ResultDocument:
         feasible=result.feasible,
         frames=[_frame(result, index) for index in _wanted_frames(result)],
         summary=summary,
+        front_leg_share=front_leg_share(result),
         error=Problem(**result.error.as_dict()) if result.error else None,
     )
+
+
+def front_leg_share(result: Result) -> float | None:
+    """Part of the upward force on the front foot at the deepest point; None where no foot is in front."""
+    contacts, at = result.contacts, result.timeline.bottom
+    if contacts is None or at >= result.frames:
+        return None
+    split = len(contacts.names) == 2 and contacts.names[1].startswith(("toe_", "instep_"))
+    return float(contacts.share[at]) if split else None
 
 
 def _wanted_frames(result: Result) -> list[int]:

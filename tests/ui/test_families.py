@@ -1,0 +1,80 @@
+"""Every family in the real window: handles, numbers and pictures follow."""
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+from test_window import drag, handle, painted, window  # noqa: F401
+
+from zesty_lever.ui.painters.figure import body_parts
+from zesty_lever.ui.painters.levers import lever_marks
+
+
+@pytest.mark.parametrize(("name", "joint", "key", "move"), [
+    ("split-squat", "knee_right", "shin_deg", (14, 0)),
+    ("romanian-deadlift", "shoulder_mid", "trunk_deg", (-12, -16)),
+    ("single-leg-hinge", "shoulder_mid", "trunk_deg", (-8, -14)),
+    ("hip-thrust", "knee_right", "shin_deg", (10, 0)),
+])  # fmt: skip
+def test_handles_of_every_family(window, name, joint, key, move):  # noqa: F811
+    """A drag changes its angle, keeps the solved one solved, and can be taken back."""
+    session = window.session
+    session.set_variation(name)
+    QApplication.processEvents()
+    free, before = session.free, session.results[0].bottom_deg[key]
+    drag(handle(window, joint), *move)
+    after = session.results[0]
+    assert after.feasible, after.error
+    assert abs(after.bottom_deg[key] - before) > 1.0
+    assert session.free == free
+    session.history.undo()
+    assert session.results[0].bottom_deg[key] == pytest.approx(before)
+
+
+def test_handles_show_only_where_they_do_something(window):  # noqa: F811
+    """A pull from the floor has no angle to drag; a squat has all three."""
+    assert all(h.isVisible() for h in window.bench.figure.handles)
+    window.session.set_variation("conventional-deadlift")
+    QApplication.processEvents()
+    assert not any(h.isVisible() for h in window.bench.figure.handles)
+
+
+@pytest.mark.parametrize("name", ["split-squat", "rear-foot-elevated-split-squat", "glute-bridge",
+                                  "conventional-deadlift", "step-up", "pull-through"])  # fmt: skip
+def test_figures_stay_inside_the_view(window, name):  # noqa: F811
+    """Every joint of every moment is on the canvas, and both legs are drawn where they differ."""
+    session, figure = window.session, window.bench.figure
+    session.set_variation(name)
+    for frame in range(0, session.result.frames, 6):
+        session.set_moment(frame)
+        QApplication.processEvents()
+        for mark in lever_marks(session.result, figure.frame, figure.view):
+            assert figure.rect().contains(mark.start.toPoint()), (mark.joint, frame)
+    parts = body_parts(session.result, 0)
+    assert ("thigh_left" in parts) == (name in ("split-squat", "rear-foot-elevated-split-squat", "step-up"))
+    assert not painted(window).isNull()
+
+
+def test_two_kinds_of_rep_are_compared_at_their_decisive_moments(window):  # noqa: F811
+    """A squat's bottom stands beside a thrust's lockout, whatever the timing of each."""
+    session = window.session
+    session.set_variation("hip-thrust")
+    assert session.results[0].timeline.progress[session.frame_of(0)] > 0.999
+    assert session.results[1].timeline.progress[session.frame_of(1)] > 0.999
+    assert "at lockout" in painted_words(window)
+
+
+def painted_words(window):  # noqa: F811
+    from zesty_lever.ui.figure_view import moment_words
+
+    return moment_words(window.session)
+
+
+def test_legs_are_not_shared_across_families(window):  # noqa: F811
+    """Same legs in B: refused in words between a squat and a thrust; nothing changes."""
+    session = window.session
+    session.set_variation("hip-thrust")
+    before = session.bench
+    QTest.mouseClick(window.bench.demand.legs, Qt.MouseButton.LeftButton)
+    assert session.bench == before
+    assert "two squats, or two hinges" in window.bench.figure.message
