@@ -93,6 +93,11 @@ def bench_solve() -> None:
     one = timed(lambda: analyse(case), 60)
     many = timed(lambda: analyse_many([case] * 1000), 3) / 1000
     frames = 61
+    for name in ("split-squat", "romanian-deadlift", "conventional-deadlift", "hip-thrust", "band-hinge"):
+        other = parse_case({**data, "variation": name, "load_kg": None})
+        print(f"one rep, {name:<22} {1e3 * timed(lambda c=other: analyse(c), 30):5.2f} ms")
+    moving = parse_case({**data, "mode": "dynamic"})
+    print(f"one rep, dynamic                {1e3 * timed(lambda: analyse(moving), 30):5.2f} ms")
     print(f"one rep of {frames} frames   {1e3 * one:5.2f} ms")
     print(f"a rep in a batch       {1e3 * many:5.3f} ms ({1e6 * many / frames:.1f} us a pose)   "
           f"ratio to one alone {many / one:.3f}")

@@ -21,6 +21,7 @@ from zesty_lever.vectors import Array
 
 SCAN_STEPS = 121
 LINE_ROUNDS = 9
+LINE_SETTLED_KGM = 1e-7
 BUILDERS: dict[str, Callable[[Rig, str | None, Array], Rep]] = {
     "level": squat.build_rep, "split": split.build_rep, "bridge": bridge.build_rep,
     "pull": pull.build_rep,
@@ -50,7 +51,9 @@ class Batch:
         rep = self._build(progress, turned, rising)
         if self.lines:
             for _ in range(LINE_ROUNDS):
-                turned = turned_forward(self.body, rep, self.lines)
+                before, turned = turned, turned_forward(self.body, rep, self.lines)
+                if np.abs(turned - before).max() < LINE_SETTLED_KGM:
+                    break
                 rep = self._build(progress, turned, rising)
         return rep
 

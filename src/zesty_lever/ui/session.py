@@ -150,8 +150,9 @@ class Session(QObject):
         partner = "shin_deg" if free == "trunk_deg" else "trunk_deg"
         found = self._partner_value(key, value, partner)
         if found is None:
-            name = variation(self.setup.variation).settings[partner].name.lower()
-            self.refused.emit(f"No {name} angle balances that; the {free[:-4]} stays solved")
+            settings_known = variation(self.setup.variation).settings
+            name, kept = (settings_known[k].name.lower() for k in (partner, free))
+            self.refused.emit(f"No {name} angle balances that; the {kept} stays solved")
             return None
         settings[partner] = found
         return self._with_settings(settings)
@@ -183,7 +184,8 @@ class Session(QObject):
         if self.free:
             settings[self.free] = round(self.result.bottom_deg[self.free], 3)
         settings[key] = None
-        self.commit(f"Solve {key[:-4]} by balance", self._with_settings(settings))
+        name = variation(self.setup.variation).settings[key].name.lower()
+        self.commit(f"Solve {name} by balance", self._with_settings(settings))
 
     def begin_drag(self) -> None:
         """Start a drag: moves preview until `finish_drag`."""
