@@ -21,7 +21,7 @@ from zesty_lever.vectors import Array
 
 SCAN_STEPS = 121
 LINE_ROUNDS = 9
-LINE_SETTLED_KGM = 1e-7
+LINE_SETTLED_KGM = 1e-5
 BUILDERS: dict[str, Callable[[Rig, str | None, Array], Rep]] = {
     "level": squat.build_rep, "split": split.build_rep, "bridge": bridge.build_rep,
     "pull": pull.build_rep,

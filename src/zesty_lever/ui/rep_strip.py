@@ -161,7 +161,8 @@ class RepStrip(QWidget):
             painter.setPen(QColor(theme.faint))
             painter.drawText(QRectF(area.left() - 50, left.y() - 8, 44, 16),
                              Qt.AlignmentFlag.AlignRight, f"{level:.0f}")  # fmt: skip
-        painter.drawText(QPointF(10, 17), "Demand over the rep, N·m (hip and knee: each leg; "
+        legs = "front leg" if self.session.one_sided else "each leg"
+        painter.drawText(QPointF(10, 17), f"Demand over the rep, N·m (hip and knee: {legs}; "
                          "extensor positive, about the joint's own axis)")  # fmt: skip
         start, turn = END_WORDS[variation(self.session.setup.variation).rep_order]
         turning = int(np.argmin(timeline.progress) if start == "floor" else timeline.bottom)

@@ -24,6 +24,7 @@ SHOWN = ("lumbosacral", "hip_right", "knee_right", "ankle_right")
 NAMES = {"lumbosacral": "lower back", "hip_right": "hip", "knee_right": "knee",
          "ankle_right": "ankle"}  # fmt: skip
 CHIP_HEIGHT = 24.0
+LEADER = 170.0
 
 
 @dataclass(frozen=True)
@@ -168,7 +169,8 @@ class Chips:
         if tag:
             width += text_width(tag, 11) + 8
         if margin:
-            x = self._area.right() - width - 6 if right else self._area.left() + 6
+            near, far = anchor.x() + LEADER, anchor.x() - LEADER - width
+            x = min(self._area.right() - width - 6, near) if right else max(self._area.left() + 6, far)
         else:
             x = anchor.x() + 14 if right else anchor.x() - width - 14
         x = min(max(x, self._area.left() + 4), self._area.right() - width - 4)
