@@ -1,66 +1,18 @@
-"""Shared builders: cases of invented athletes, and the spread of builds that facts are held to."""
+"""Settings of every test run, and one fixture: an athlete of the spread of builds."""
 
 import os
 
 # Before Qt loads anywhere: without a platform, a machine without a display aborts.
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from itertools import product
-
 import pytest
 from hypothesis import settings as hypothesis_settings
 
-from zesty_lever.analysis import analyse
-from zesty_lever.case import parse_case
-from zesty_lever.motion.pose import JOINTS
+from builders import builds
 
 # The same examples on every machine: a finding can then be looked at where it was found.
 hypothesis_settings.register_profile("steady", derandomize=True)
 hypothesis_settings.load_profile("steady")
-
-MALE = {"height_m": 1.78, "mass_kg": 82, "sex": "male"}
-
-
-def case_of(variation="back-squat-high-bar", load=60, athlete=None, **more):
-    """A case with defaults that keep tests short."""
-    data = {
-        "format": "zesty-lever-case/1",
-        "athlete": {**MALE, **(athlete or {})},
-        "variation": variation,
-        **({} if load is None else {"load_kg": load}),
-        **more,
-    }
-    return parse_case(data)
-
-
-def solve(*args, **kwargs):
-    """Analyse a feasible case."""
-    result = analyse(case_of(*args, **kwargs))
-    assert result.error is None, result.error.text
-    return result
-
-
-def extension(result, joint, frame=None):
-    """Extension moment (N m) of a joint, at the bottom unless another frame is given."""
-    frame = result.timeline.bottom if frame is None else frame
-    return float(result.moments.extension[JOINTS.index(joint), frame])
-
-
-def vector(result, joint):
-    """Moment vector (N m, ISB axes) of a joint at the bottom."""
-    return result.moments.vector[:, JOINTS.index(joint), result.timeline.bottom]
-
-
-def builds():
-    """Heights 1.50-2.00 m, both sexes, thigh -8 / 0 / +8 % (checks.md section 3)."""
-    for height, sex, thigh in product((1.50, 1.62, 1.75, 1.88, 2.00), ("female", "male"),
-                                      (0.92, 1.0, 1.08)):  # fmt: skip
-        yield {
-            "height_m": height,
-            "mass_kg": round(23.5 * height**2, 1),
-            "sex": sex,
-            "lengths_m": {"thigh": round(0.245 * height * thigh, 4)},
-        }
 
 
 @pytest.fixture(params=list(builds()), ids=lambda b: f"{b['height_m']}-{b['sex']}-{b['lengths_m']['thigh']}")

@@ -10,7 +10,7 @@ import time
 import jsonschema
 import pytest
 
-from conftest import MALE
+from builders import MALE
 from zesty_lever.__main__ import main
 from zesty_lever.compare import MATCHES
 

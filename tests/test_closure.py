@@ -165,7 +165,7 @@ def test_any_angle_can_be_the_solved_one(case, key):
 
 def test_all_given_reports_the_pressure_point_and_tipping():
     """Solved trunk given back as a number: pressure at mid-foot; 25 degrees more: tips forward."""
-    from conftest import case_of
+    from builders import case_of
 
     solved = analyse(case_of())
     trunk = solved.bottom_deg["trunk_deg"]
@@ -181,7 +181,7 @@ def test_all_given_reports_the_pressure_point_and_tipping():
 
 def test_allowed_range_of_an_infeasible_setting_really_works():
     """Both ends of the range that the error names can be done; a step outside can't."""
-    from conftest import case_of
+    from builders import case_of
 
     error = analyse(case_of(settings={"stance_m": 1.0})).error
     low, high = error.allowed
@@ -192,7 +192,7 @@ def test_allowed_range_of_an_infeasible_setting_really_works():
 
 def test_a_batch_gives_what_single_cases_give():
     """Cases of one group are solved together; each must come out as if alone."""
-    from conftest import case_of
+    from builders import case_of
 
     several = [case_of(load=load, athlete={"height_m": h}) for load, h in
                ((20, 1.6), (60, 1.78), (120, 1.9))]  # fmt: skip
@@ -205,7 +205,7 @@ def test_a_batch_gives_what_single_cases_give():
 
 def test_lumbar_flexion_begins_where_the_hips_run_out():
     """Pelvis and trunk lean together until the hip limit, then only the trunk goes on."""
-    from conftest import solve
+    from builders import solve
 
     free = solve(athlete={"limits_deg": {"hip_flexion": 150, "straight_leg": 150}})
     stiff = solve(athlete={"limits_deg": {"hip_flexion": 110}})

@@ -2,7 +2,7 @@
 
 import pytest
 
-from conftest import case_of, solve
+from builders import case_of, solve
 from zesty_lever.analysis import analyse
 from zesty_lever.case import CaseError
 from zesty_lever.compare import compare, equal_demand_load_kg, peak, table, typical_load_kg

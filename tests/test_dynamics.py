@@ -4,7 +4,7 @@ import numpy as np
 import pinocchio as pin
 import pytest
 
-from conftest import case_of, extension, solve
+from builders import case_of, extension, solve
 from zesty_lever.analysis import analyse
 from zesty_lever.body import SEGMENTS, build_body
 from zesty_lever.exercises.catalogue import catalogue

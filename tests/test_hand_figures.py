@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from conftest import solve
+from builders import solve
 from zesty_lever.mechanics.inverse import GRAVITY_M_S2, External, gravity_on, joint_moments
 from zesty_lever.motion.pose import JOINTS
 from zesty_lever.vectors import cross, find_increasing_root, vector

@@ -3,7 +3,7 @@ so ordering and ratios are reproduced with plausible lifters, and what was assum
 
 import pytest
 
-from conftest import extension, solve
+from builders import extension, solve
 
 
 def test_high_bar_against_low_bar():

@@ -7,7 +7,7 @@ the check holds the model to what it does say, and the reason is written beside 
 import numpy as np
 import pytest
 
-from conftest import MALE, builds, case_of, extension, solve, vector
+from builders import MALE, builds, case_of, extension, solve, vector
 from zesty_lever.analysis import analyse
 from zesty_lever.compare import theorem_applies
 from zesty_lever.motion.pose import JOINTS

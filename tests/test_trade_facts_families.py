@@ -6,7 +6,7 @@ Where the model says something else than the gym does, the check holds the model
 import numpy as np
 import pytest
 
-from conftest import MALE, case_of, extension, solve
+from builders import MALE, case_of, extension, solve
 from zesty_lever.analysis import analyse
 from zesty_lever.case import CaseError
 from zesty_lever.compare import equal_demand_load_kg, peak
@@ -165,11 +165,14 @@ def test_bridge_is_a_beam_on_two_supports():
 
 
 def test_a_contact_that_would_pull_is_refused():
-    """A bridge whose weight lies beyond the back would need a pull: said in words, no numbers."""
-    far = analyse(case_of("single-leg-hip-thrust", 0, settings={"free_thigh_deg": 40, "free_knee_deg": 0}))
-    for result in (far,):
-        upward = result.contacts.forces[1] if result.contacts else np.zeros(1)
-        assert (upward >= -1e-6).all() or result.error.code == "would-pull"
+    """A partner lifting the hips by more than they weigh would need contacts that pull: no numbers."""
+    lifted = [{"kind": "push", "start": "hip_crease", "push_N": [0.0, 900.0, 0.0]}]
+    error = analyse(case_of("glute-bridge", None, loads=lifted)).error
+    assert error.code == "would-pull"
+    assert "would have to pull" in error.text
+    helped = [{"kind": "push", "start": "hip_crease", "push_N": [0.0, 150.0, 0.0]}]
+    plain, eased = solve("glute-bridge", None), solve("glute-bridge", None, loads=helped)
+    assert extension(eased, "hip_left") < extension(plain, "hip_left")
 
 
 def test_the_rear_leg_s_contact_rule_matters():

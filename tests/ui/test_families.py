@@ -1,10 +1,10 @@
 """Every family in the real window: handles, numbers and pictures follow."""
 
 import pytest
+from hands import drag, handle, painted
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
-from test_window import drag, handle, painted, window  # noqa: F401
 
 from zesty_lever.ui.painters.figure import body_parts
 from zesty_lever.ui.painters.levers import lever_marks
@@ -16,7 +16,7 @@ from zesty_lever.ui.painters.levers import lever_marks
     ("single-leg-hinge", "shoulder_mid", "trunk_deg", (-8, -14)),
     ("hip-thrust", "knee_right", "shin_deg", (10, 0)),
 ])  # fmt: skip
-def test_handles_of_every_family(window, name, joint, key, move):  # noqa: F811
+def test_handles_of_every_family(window, name, joint, key, move):
     """A drag changes its angle, keeps the solved one solved, and can be taken back."""
     session = window.session
     session.set_variation(name)
@@ -31,7 +31,7 @@ def test_handles_of_every_family(window, name, joint, key, move):  # noqa: F811
     assert session.results[0].bottom_deg[key] == pytest.approx(before)
 
 
-def test_handles_show_only_where_they_do_something(window):  # noqa: F811
+def test_handles_show_only_where_they_do_something(window):
     """A pull from the floor has no angle to drag; a squat has all three."""
     assert all(h.isVisible() for h in window.bench.figure.handles)
     window.session.set_variation("conventional-deadlift")
@@ -41,7 +41,7 @@ def test_handles_show_only_where_they_do_something(window):  # noqa: F811
 
 @pytest.mark.parametrize("name", ["split-squat", "rear-foot-elevated-split-squat", "glute-bridge",
                                   "conventional-deadlift", "step-up", "pull-through"])  # fmt: skip
-def test_figures_stay_inside_the_view(window, name):  # noqa: F811
+def test_figures_stay_inside_the_view(window, name):
     """Every joint of every moment is on the canvas, and both legs are drawn where they differ."""
     session, figure = window.session, window.bench.figure
     session.set_variation(name)
@@ -55,7 +55,7 @@ def test_figures_stay_inside_the_view(window, name):  # noqa: F811
     assert not painted(window).isNull()
 
 
-def test_two_kinds_of_rep_are_compared_at_their_decisive_moments(window):  # noqa: F811
+def test_two_kinds_of_rep_are_compared_at_their_decisive_moments(window):
     """A squat's bottom stands beside a thrust's lockout, whatever the timing of each."""
     session = window.session
     session.set_variation("hip-thrust")
@@ -64,13 +64,13 @@ def test_two_kinds_of_rep_are_compared_at_their_decisive_moments(window):  # noq
     assert "at lockout" in painted_words(window)
 
 
-def painted_words(window):  # noqa: F811
+def painted_words(window):
     from zesty_lever.ui.figure_view import moment_words
 
     return moment_words(window.session)
 
 
-def test_legs_are_not_shared_across_families(window):  # noqa: F811
+def test_legs_are_not_shared_across_families(window):
     """Same legs in B: refused in words between a squat and a thrust; nothing changes."""
     session = window.session
     session.set_variation("hip-thrust")

@@ -1,0 +1,34 @@
+"""Hands to work the real window with."""
+
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QImage
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+
+def handle(window, joint):
+    return next(h for h in window.bench.figure.handles if h.kind.joint == joint)
+
+
+def drag(widget, dx, dy, steps=6):
+    """Press the middle of a handle, move the pointer in steps, let go."""
+    start = QPointF(widget.mapToParent(widget.rect().center()))
+    parent = widget.parentWidget()
+    QTest.mousePress(widget, Qt.MouseButton.LeftButton, pos=widget.rect().center())
+    for step in range(1, steps + 1):
+        target = start + QPointF(dx, dy) * step / steps
+        QTest.mouseMove(widget, widget.mapFrom(parent, target.toPoint()))
+        QApplication.processEvents()
+    end = widget.mapFrom(parent, (start + QPointF(dx, dy)).toPoint())
+    QTest.mouseRelease(widget, Qt.MouseButton.LeftButton, pos=end)
+    QApplication.processEvents()
+
+
+def painted(window):
+    image = window.bench.figure.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
+    image.setDevicePixelRatio(1)
+    return image
+
+
+def near(one, two):
+    return abs(one.red() - two.red()) + abs(one.green() - two.green()) + abs(one.blue() - two.blue())

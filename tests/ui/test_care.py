@@ -1,0 +1,137 @@
+"""First run, keeping work, help, names for all controls, and no NaN on any screen."""
+
+import json
+import os
+import subprocess
+import sys
+
+import numpy as np
+from hands import painted
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QImage
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import (
+    QAbstractSpinBox,
+    QApplication,
+    QComboBox,
+    QPushButton,
+    QToolButton,
+    QWidget,
+)
+
+from zesty_lever.exercises.catalogue import catalogue
+from zesty_lever.records.bench import first_bench
+from zesty_lever.ui import app as application
+from zesty_lever.ui.session import Session
+from zesty_lever.ui.window import Window, WindowMemory
+
+
+def test_work_is_kept_and_a_spoilt_file_is_put_aside(window, tmp_path):
+    """Autosave writes what is on the bench; an unreadable file is renamed, never written over."""
+    window.session.set_setting("stance_m", 0.44)
+    window.close()
+    again, complaint = application.open_own_bench(tmp_path / "bench.json")
+    assert complaint == ""
+    assert again == window.session.bench
+    own = tmp_path / "spoilt" / "bench.json"
+    own.parent.mkdir()
+    for content in (b"{", b"\xff\xfe", b'{"format": "zesty-lever-bench/2"}', b'{"format": 1}'):
+        own.write_bytes(content)
+        bench, complaint = application.open_own_bench(own)
+        assert bench == first_bench()
+        assert "could not be read" in complaint
+        assert not own.exists()
+    kept = sorted(p.read_bytes() for p in own.parent.iterdir())
+    assert len(kept) == 4
+
+
+def test_everything_can_be_reached_and_named(window):
+    """All controls take focus and have a name or words; handles are at least 32 px; tips are there."""
+    for knob in window.bench.figure.handles:
+        assert min(knob.width(), knob.height()) >= 32
+        assert knob.focusPolicy() == Qt.FocusPolicy.StrongFocus
+        assert knob.accessibleName()
+    for kind in (QAbstractSpinBox, QComboBox, QPushButton, QToolButton):
+        for widget in window.findChildren(kind):
+            if widget.isVisible():
+                words = getattr(widget, "text", str)() if kind in (QPushButton, QToolButton) else ""
+                assert widget.accessibleName() or words, widget
+                assert widget.toolTip() or widget.parentWidget().toolTip() or kind is QAbstractSpinBox
+                assert widget.focusPolicy() != Qt.FocusPolicy.NoFocus
+
+
+def test_help_about_and_theme(window):
+    """F1 and About open sheets that do not block; About holds the cautions; Ctrl+D turns dark."""
+    QTest.keyClick(window, Qt.Key.Key_F1)
+    about = next(b for b in window.findChildren(QToolButton) if b.text() == "About")
+    QTest.mouseClick(about, Qt.MouseButton.LeftButton)
+    sheets = [w for w in QApplication.topLevelWidgets() if w.isVisible() and w is not window]
+    assert {s.windowTitle() for s in sheets} >= {"Keys and terms", "About Zesty Lever"}
+    text = " ".join(label.text() for s in sheets for label in s.findChildren(QWidget) if hasattr(label, "text"))
+    assert "Stop at pain" in text
+    for sheet in sheets:
+        sheet.close()
+    light = painted(window).pixelColor(5, 60)
+    QTest.keyClick(window, Qt.Key.Key_D, Qt.KeyboardModifier.ControlModifier)
+    assert window.theme.name == "dark"
+    assert painted(window).pixelColor(5, 60).lightness() < light.lightness() - 100
+
+
+def test_no_number_on_screen_is_nan(window):
+    """Through odd places of the settings: whatever comes, no NaN reaches the words."""
+    session = window.session
+    random = np.random.default_rng(3)
+    settings = catalogue()["back-squat-high-bar"].settings
+    for _ in range(60):
+        key = random.choice(list(settings))
+        setting = settings[key]
+        session.set_setting(str(key), float(random.uniform(setting.low, setting.high)))
+        QApplication.processEvents()
+        words = window.bench.demand.board.spoken() + window.bench.demand.said.text()
+        words += window.bench.demand.back.text() + (session.result.error.text if session.result.error else "")
+        assert "nan" not in words.lower()
+        for row in window.bench.panel.rows.values():
+            assert "nan" not in row.spin.text().lower()
+
+
+def test_demo_without_a_display_saves_a_picture(tmp_path):
+    """As a new user on a machine without a screen: says so, saves, says where, exits 0."""
+    hidden = ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+    environment = {k: v for k, v in os.environ.items() if k not in hidden}
+    done = subprocess.run([sys.executable, "-m", "zesty_lever", "--demo"], cwd=tmp_path, env=environment,
+                          capture_output=True, text=True, check=False)  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    picture = tmp_path / "zesty-lever-window.png"
+    assert "No display" in done.stdout
+    assert str(picture) in done.stdout
+    image = QImage(str(picture))
+    assert (image.width(), image.height()) == (1280, 800)
+
+
+def test_a_new_user_has_a_comparison_in_a_few_keys(qtbot, tmp_path):
+    """No demo, no mouse: cautions put away, height, mass and sex typed, a comparison stands."""
+    application.application()
+    memory = WindowMemory(tmp_path / "window.json")
+    made = Window(Session(first_bench(), tmp_path / "bench.json"), memory, "Zesty Lever")
+    qtbot.addWidget(made)
+    made.show()
+    qtbot.waitExposed(made)
+    assert made.notice.isVisible()
+    QTest.keyClick(made.notice.button, Qt.Key.Key_Space)
+    assert not made.notice.isVisible()
+    assert json.loads((tmp_path / "window.json").read_text())["cautions_seen"] is True
+    panel = made.bench.panel
+    before = made.bench.demand.said.text()
+    for row, typed in ((panel.height_row, "162"), (panel.mass_row, "58")):
+        row.spin.setFocus()
+        row.spin.selectAll()
+        QTest.keyClicks(row.spin, typed)
+        QTest.keyClick(row.spin, Qt.Key.Key_Return)
+    QTest.keyClick(panel.sexes["female"], Qt.Key.Key_Space)
+    athlete = made.session.bench.athlete
+    assert (athlete.height_m, athlete.mass_kg, athlete.sex) == (1.62, 58.0, "female")
+    assert panel.thigh_source.text() == "estimated"
+    assert "B against A" in made.bench.demand.said.text()
+    assert "%" in made.bench.demand.said.text()
+    assert before
+    assert all(r.feasible for r in made.session.results)
