@@ -1,0 +1,116 @@
+"""The catalogue as data, the timing of reps, and the bench file."""
+
+import json
+
+import numpy as np
+import pytest
+
+from builders import MALE, case_of
+from zesty_lever.case import SCHOOLS, CaseError, parse_case
+from zesty_lever.exercises.catalogue import catalogue, fill, variation
+from zesty_lever.motion.rep import ORDERS, minimum_jerk, timeline
+from zesty_lever.records.bench import bench_from_json, first_bench, read_bench, write_bench
+from zesty_lever.tables import data_path
+
+DIRECTIONS = {"vertical", "horizontal", "lateral"}
+
+
+@pytest.mark.parametrize("name", list(catalogue()))
+def test_every_entry_is_complete(name):
+    """Names, words, equipment, and defaults inside the ranges for every school; the load likewise."""
+    entry = variation(name)
+    assert entry.id == name
+    assert entry.name
+    assert entry.gym
+    assert entry.limited_by
+    low, high = entry.load_range_kg()
+    assert low <= entry.default_load_kg() <= high
+    athlete = case_of(name, None).athlete
+    for school in SCHOOLS:
+        technique = entry.default_technique(athlete, school)
+        assert set(technique) == set(entry.settings)
+        for key, value in technique.items():
+            if value is None:
+                assert key == entry.free
+            else:
+                entry.settings[key].check(value)
+    for setting in entry.settings.values():
+        assert setting.help.endswith(".")
+        assert setting.low < setting.high
+        assert setting.unit in {"m", "deg", "", "N/m"}
+    if entry.load and "share_of_back_squat" in entry.load:
+        assert 0.1 < entry.load["share_of_back_squat"] < 1.5
+
+
+def test_schools_change_defaults_only():
+    """Hips first sits further back than knees travel; a setting that is given wins over any school."""
+    shins = [fill(case_of(school=school)).settings["shin_deg"] for school in SCHOOLS]
+    assert shins == sorted(shins)
+    assert shins[0] < shins[2]
+    given = [fill(case_of(school=s, settings={"shin_deg": 30})).settings["shin_deg"] for s in SCHOOLS]
+    assert given == [30, 30, 30]
+
+
+def test_default_shin_stays_inside_the_ankle_s_range():
+    """A stiff ankle gets the default shin that it allows; a given shin outside is an error elsewhere."""
+    stiff = fill(case_of(athlete={"limits_deg": {"ankle_dorsiflexion": 22}}))
+    shin, toe_out = (np.radians(stiff.settings[k]) for k in ("shin_deg", "toe_out_deg"))
+    assert np.degrees(np.arctan(np.tan(shin) / np.cos(toe_out))) == pytest.approx(22, abs=0.15)
+
+
+@pytest.mark.parametrize("order", list(ORDERS))
+@pytest.mark.parametrize("tempo", [(2.0, 0.0, 1.0, 0.0), (3.0, 1.0, 0.5, 2.0), (0.3, 0.0, 0.3, 60.0)])
+def test_timelines(order, tempo):
+    """Time runs on, the whole takes the tempo's sum, progress turns where the order says."""
+    times = timeline(tempo, order)
+    assert len(times.time_s) == len(times.progress) == len(times.phase) >= 61
+    assert (np.diff(times.time_s) > 0).all()
+    assert times.time_s[-1] == pytest.approx(sum(tempo))
+    starts_low = order != "top-first"
+    assert times.phase[0] == ("up" if starts_low else "down")
+    assert times.progress[0] == (1.0 if order == "floor-first" else 0.0)
+    assert times.progress[times.bottom] == 1.0
+    assert ((times.progress >= 0.0) & (times.progress <= 1.0)).all()
+
+
+def test_minimum_jerk_is_at_rest_at_both_ends():
+    """Closed form: position 0 and 1, middle one half, speed and acceleration nought at the ends."""
+    t = np.array([0.0, 1e-4, 0.5, 1.0 - 1e-4, 1.0])
+    course = minimum_jerk(t)
+    assert course[[0, 2, 4]] == pytest.approx([0.0, 0.5, 1.0])
+    assert course[1] < 1e-10
+    assert 1.0 - course[3] < 1e-10
+
+
+def test_the_bench_file_comes_back_as_written(tmp_path):
+    """Write, read: the same bench. The demo ships valid, with two athletes of the rescue team."""
+    demo = read_bench(data_path("demo", "bench.json"))
+    assert len(demo.athletes) == 2
+    for bench in (demo, first_bench()):
+        write_bench(bench, tmp_path / "bench.json")
+        assert read_bench(tmp_path / "bench.json") == bench
+
+
+@pytest.mark.parametrize(("change", "words"), [
+    ({"format": "zesty-lever-bench/9"}, "newer version"),
+    ({"current": 7}, "there are 1 athletes"),
+    ({"athletes": []}, "athletes"),
+    ({"mood": "good"}, "mood"),
+    ({"setups": [{"variation": "cartwheel"}, {"variation": "front-squat"}]}, "cartwheel"),
+    ({"setups": [{"variation": "front-squat", "settings": {"stance_m": 9}}, {"variation": "front-squat"}]},
+     "stance_m is 9 m"),
+    ({"athletes": [{**MALE, "lengths_m": {"thigh": 2.0}}]}, "thigh is 2 m"),
+])  # fmt: skip
+def test_spoilt_bench_files_say_what_is_wrong(change, words):
+    """Each names the key or value; nothing is taken over silently."""
+    data = json.loads(first_bench().model_dump_json(exclude_none=True)) | change
+    with pytest.raises(CaseError) as caught:
+        bench_from_json(data, "bench.json")
+    assert words in caught.value.text
+
+
+def test_balance_may_be_written_as_a_word():
+    """``"balance"`` and null mean the same."""
+    base = {"format": "zesty-lever-case/1", "athlete": MALE, "variation": "front-squat"}
+    word, null = (parse_case({**base, "settings": {"trunk_deg": v}}) for v in ("balance", None))
+    assert word == null
