@@ -182,13 +182,17 @@ def _take_pose(pose: Pose, upto: tuple[int, slice]) -> Pose:
         if isinstance(value, np.ndarray):
             taken[name] = value[..., *upto]
         elif isinstance(value, dict):
-            taken[name] = {
-                k: v[upto] if v.ndim == 2 else np.broadcast_to(v, shape)[:, *upto]
-                for k, v in value.items()
-            }
+            taken[name] = {k: _one_of(v, shape, upto) for k, v in value.items()}
         else:
             taken[name] = value
     return Pose(**taken)
+
+
+def _one_of(value: Array, shape: tuple[int, ...], upto: tuple[int, slice]) -> Array:
+    if value.ndim == 2:
+        return value[upto]
+    whole = value if value.shape == shape else np.broadcast_to(value, shape)
+    return whole[:, *upto]
 
 
 def _summaries(moments: JointMoments, times: Timeline, order: str) -> Array:

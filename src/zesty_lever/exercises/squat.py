@@ -27,7 +27,7 @@ from zesty_lever.motion.legs import (
 from zesty_lever.motion.pose import Pose, assemble, foot_centre, leg_first_moment
 from zesty_lever.vectors import Array, find_increasing_root, smoothstep, vector
 
-SECANT_STEPS = 3
+SECANT_STEPS = 2
 SEARCH_TRACK_STEPS = 2
 HANDS_AHEAD_STANDING = 0.05
 THIGH_SOLVABLE_ABOVE_DEG = 15.0
@@ -153,7 +153,7 @@ def _lean_from_ankles(
 
     ``top`` and ``bottom`` are (shin, thigh, hip-shoulder line). Hip and knee flexion both follow
     ``p``, but for who leads; the shin is then the one that keeps the whole over ``at_x``. The body turns about the
-    ankles almost as one piece, so a few secant steps settle it; what they leave over, far below
+    ankles almost as one piece, so two secant steps settle it; what they leave over, far below
     a hundredth of a degree, is taken up by the trunk.
     """
     (shin_t, thigh_t, line_t), (shin_b, thigh_b, line_b) = top, bottom
