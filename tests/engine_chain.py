@@ -295,11 +295,11 @@ OUTWARD = {"bar-on-back": 0.55, "front-rack": 0.10, "at-chest": -0.75}
 
 def add_arm(chain, trunk, turned, shoulder, z, result, raw, frame):
     """Upper arm, forearm and hand as masses on the trunk (statics needs no shoulder joint)."""
-    lengths, _, mass, centre, _ = raw
+    lengths, rows, mass, centre, marks = raw
     entry, height = variation_file(result.case), result.case.athlete.height_m
     upper, fore = lengths["upper_arm"], lengths["forearm"]
     half = 0.5 * lengths["shoulder_width"]
-    hand = 0.0862 / 1.741 * height * centre["hand"]
+    hand = rows["hand"]["length_mm"] / marks["stature_mm"] * height * centre["hand"]
     load = entry.get("load")
     if entry["hold"] in ("hanging", "reaching"):
         raised = np.radians(result.case.settings.get("reach_deg", 0.0))

@@ -52,6 +52,11 @@ def _raw(sex: str) -> dict[str, dict[str, float]]:
     return {row["segment"]: {n: float(row[n]) for n in numbers} for row in rows}
 
 
+def _marks(sex: str) -> dict[str, float]:
+    rows = {row["sex"]: row for row in csv_rows("trunk_landmarks_de_leva_1996")}
+    return {name: float(value) for name, value in rows[sex].items() if name != "sex"}
+
+
 def _gyration(row: Mapping[str, float], unit_mm: float) -> tuple[float, float, float]:
     scale = row["length_mm"] / 100.0 / unit_mm
     return (row["r_sagittal"] * scale, row["r_transverse"] * scale, row["r_longitudinal"] * scale)
@@ -94,8 +99,8 @@ def segment_table(sex: str) -> dict[str, Segment]:
     Source: de Leva 1996 (values from memory); the female column sums to 99.99 % as printed.
     """
     raw = _raw(sex)
-    marks = {row["sex"]: row for row in csv_rows("trunk_landmarks_de_leva_1996")}[sex]
-    line_mm, neck_mm = float(marks["hips_to_shoulders_mm"]), float(marks["hips_to_cervicale_mm"])
+    marks = _marks(sex)
+    line_mm, neck_mm = marks["hips_to_shoulders_mm"], marks["hips_to_cervicale_mm"]
     head = raw["head"]
     head_mm = neck_mm - line_mm + head["length_mm"]
     head_above = neck_mm - line_mm + (1.0 - head["centre_percent"] / 100.0) * head["length_mm"]
@@ -139,7 +144,8 @@ class Body:
     """Athletes as arrays: lengths in m, masses in kg, fractions as described by `Segment`.
 
     ``lengths`` maps every name of ``LENGTHS`` to an array; ``mass``, ``centre`` map segment kinds
-    (without the side) to arrays. All share one batch shape or broadcast to it.
+    (without the side) to arrays; ``hand_m`` is wrist to knuckle. All share one batch shape or
+    broadcast to it.
     """
 
     height_m: Array
@@ -148,6 +154,7 @@ class Body:
     mass: Mapping[str, Array]
     centre: Mapping[str, Array]
     gyration: Mapping[str, Array]
+    hand_m: Array
 
     def scaled_m(self, metres_at_175: float) -> Array:
         """Scale a depth or offset given for a stature of 1.75 m to these athletes, m."""
@@ -178,6 +185,7 @@ def build_body(
             estimate = np.where(np.isnan(measured), estimate, measured)
         lengths[name] = estimate
     men, women = segment_table("male"), segment_table("female")
+    hands = {s: _raw(s)["hand"]["length_mm"] / _marks(s)["stature_mm"] for s in SEXES}
     return Body(
         height_m=height,
         mass_kg=mass,
@@ -190,4 +198,5 @@ def build_body(
             )
             for n in men
         },
+        hand_m=np.where(female, hands["female"], hands["male"]) * height,
     )

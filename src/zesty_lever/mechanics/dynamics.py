@@ -47,9 +47,7 @@ def transverse_inertia(body: Body, pose: Pose) -> Array:
     found = np.empty_like(pose.masses)
     for index, name in enumerate(SEGMENTS):
         kind = name.removesuffix("_left").removesuffix("_right")
-        length = body.lengths[LENGTH_OF.get(kind, kind)]
-        if kind == "hand":
-            length = 0.0862 / 1.741 * body.height_m
+        length = body.hand_m if kind == "hand" else body.lengths[LENGTH_OF.get(kind, kind)]
         radius = body.gyration[kind][..., 1] * length
         found[index] = pose.masses[index] * radius**2
     return found

@@ -209,7 +209,7 @@ def build_arm(body: Body, hold: str, grip: Sequence[Array], reach_rad: Array) ->
     nearest possible elbow angle by moving the wrist along the line to the grip.
     """
     upper, fore = body.lengths["upper_arm"], body.lengths["forearm"]
-    hand_length = body.scaled_m(0.0862 * 1.75 / 1.741) * body.centre["hand"]
+    hand_length = body.hand_m * body.centre["hand"]
     if hold in ("hanging", "reaching"):
         length = upper + fore + hand_length
         if hold == "reaching":
