@@ -14,7 +14,7 @@ from PySide6.QtWidgets import (
 from zesty_lever.analysis import analyse
 from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.motion.pose import JOINTS
-from zesty_lever.ui.demand_panel import THEOREM
+from zesty_lever.ui.demand_panel import FRONT_LOAD, THEOREM
 from zesty_lever.ui.painters.levers import lever_marks
 
 
@@ -290,3 +290,16 @@ def test_athletes_can_be_added_renamed_and_switched(window):
     while session.history.canUndo():
         session.history.undo()
     assert len(session.bench.athletes) == 2
+
+
+def test_standing_with_a_front_load_is_explained(window):
+    """Where the model differs from *nothing to do when standing*, the bench says why."""
+    session, said = window.session, window.bench.demand.said
+    session.set_moment(0)
+    assert said.text() != FRONT_LOAD
+    session.set_variation("front-squat")
+    session.set_moment(0)
+    assert said.text() == FRONT_LOAD
+    assert 0.125 <= session.result.summary["lumbosacral"].lockout_to_peak <= 0.25
+    session.set_moment(session.result.timeline.bottom)
+    assert said.text() != FRONT_LOAD

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from zesty_lever.compare import theorem_applies
+from zesty_lever.exercises.catalogue import variation
 from zesty_lever.ui.painters.levers import minus
 from zesty_lever.ui.painters.tiles import Scale, paint_tile_row, product_at
 from zesty_lever.ui.rep_strip import slot_title
@@ -27,6 +28,10 @@ ROWS = ("hip_right", "knee_right", "lumbosacral")
 THEOREM = (
     "Same legs, same weight and same pressure point: hip, knee and ankle follow from the floor up "
     "and carry the same wherever the load sits; only the trunk angle and the lower back change."
+)
+FRONT_LOAD = (
+    "Standing with the load in front, the trunk leans back to bring the weight over the hips. The "
+    "hips rest; the low back moves from under the load and keeps an eighth to a quarter of its peak."
 )
 CAUTION = "Estimates for comparing, not a diagnosis and no safety limit. Stop at pain."
 
@@ -183,6 +188,8 @@ def comparison_sentence(session: Session) -> str:
     if first.error or second.error:
         which = "A" if first.error else "B"
         return f"{which} can't be done as set up, so there is nothing to compare yet."
+    if stands_with_front_load(session):
+        return FRONT_LOAD
     if theorem_applies(first, second):
         return THEOREM
     assert first.summary is not None and second.summary is not None
@@ -199,6 +206,14 @@ def comparison_sentence(session: Session) -> str:
         else:
             parts.append(f"{abs(change):.0f} % {'more' if change > 0 else 'less'} at the {name}")
     return "Peak over the rep, B against A: " + ", ".join(parts) + "."
+
+
+def stands_with_front_load(session: Session) -> bool:
+    """Whether the moment shown is standing upright with a load held in front."""
+    chosen = variation(session.setup.variation)
+    standing = session.result.timeline.progress[session.moment] < 0.001
+    level = chosen.builder == "level" and chosen.family == "squat"
+    return bool(standing and level and chosen.hold in ("front-rack", "at-chest"))
 
 
 def back_sentence(session: Session) -> str:
