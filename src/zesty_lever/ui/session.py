@@ -98,12 +98,12 @@ class Session(QObject):
 
     def show_bench(self, bench: Bench) -> None:
         """Make a bench the current one and analyse what differs. Emits ``changed``."""
-        before, fresh = self.bench, list(self.results)
+        before, fresh, drawn = self.bench, list(self.results), list(self.drawn)
         for slot in (0, 1):
             if bench.athlete != before.athlete or bench.setups[slot] != before.setups[slot]:
                 fresh[slot] = analyse(bench.case(slot))
-        self.bench, self.results = bench, fresh
-        self.drawn = [drawable(result) for result in fresh]
+                drawn[slot] = drawable(fresh[slot])
+        self.bench, self.results, self.drawn = bench, fresh, drawn
         timeline, was = fresh[bench.editing].timeline, self._shown
         if timeline is not was:
             # Another kind of rep: stay at the moment of the same progress.
