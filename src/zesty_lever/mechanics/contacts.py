@@ -15,7 +15,6 @@ from zesty_lever.mechanics.inverse import External, Wrench, net_moments
 from zesty_lever.motion.pose import JOINTS, Pose
 from zesty_lever.vectors import Array, cross, dot, norm, vector
 
-CONTACT_RULES = ("least-effort", "vertical")
 LEG_ROWS = [row for row, joint in enumerate(JOINTS) if joint != "lumbosacral"]
 
 

@@ -10,7 +10,6 @@ import numpy as np
 from zesty_lever.vectors import Array
 
 FRAMES_A_PHASE = 31
-PHASES = ("down", "pause-bottom", "up", "pause-top")
 
 
 @dataclass(frozen=True)

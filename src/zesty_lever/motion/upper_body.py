@@ -8,15 +8,13 @@ Angles in radians, + leaning forward; offsets are (forward, above) in a part's u
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 
 from zesty_lever.body import Body, landmark
 from zesty_lever.vectors import Array, sagittal, unit, vector
 
-HOLDS = ("bar-on-back", "front-rack", "at-chest", "hanging", "reaching", "along-trunk",
-         "hands-on-chest")  # fmt: skip
 ELBOW_HINTS = {
     "bar-on-back": (-0.1, -1.0, 0.3),
     "front-rack": (1.0, -0.15, 0.1),
@@ -71,7 +69,6 @@ class Stack:
     with_pelvis: tuple[Array, Array]
     with_trunk: tuple[Array, Array]
     fixed: Array
-    extra: dict[str, Array] = field(default_factory=dict)
 
     def moment_about_hips(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
         """First moment of the stack about the hips along X, kg m."""

@@ -9,7 +9,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from zesty_lever.case import Athlete, Case, CaseError, School
-from zesty_lever.exercises.catalogue import catalogue, fill
+from zesty_lever.exercises.catalogue import fill
 from zesty_lever.records.files import parse_json, replacing, write_json
 
 BENCH_FORMAT = "zesty-lever-bench/1"
@@ -122,8 +122,3 @@ def write_bench(bench: Bench, path: Path) -> None:
     data["athletes"] = [a.model_dump(mode="json", exclude_none=True) for a in bench.athletes]
     with replacing(path) as file:
         write_json(data, file, indent=1)
-
-
-def variations_in_order() -> tuple[str, ...]:
-    """Ids of the catalogue, in its order."""
-    return tuple(catalogue())

@@ -17,7 +17,6 @@ from zesty_lever.exercises.catalogue import variation
 from zesty_lever.motion.pose import JOINTS
 from zesty_lever.vectors import Array
 
-RESULT_FORMAT = "zesty-lever-result/1"
 Point = tuple[float, float, float]
 POINTS = (
     *(f"{name}_{side}" for name in ("ankle", "knee", "hip", "shoulder", "elbow", "wrist",

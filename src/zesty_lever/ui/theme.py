@@ -13,7 +13,6 @@ from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF
 from zesty_lever.tables import data_path
 
 FAMILY = "B612"
-MONO = "B612 Mono"
 
 
 @dataclass(frozen=True)

@@ -21,8 +21,6 @@ from zesty_lever.ui.theme import Theme, font, text_width
 from zesty_lever.vectors import Array
 
 SHOWN = ("lumbosacral", "hip_right", "knee_right", "ankle_right")
-NAMES = {"lumbosacral": "lower back", "hip_right": "hip", "knee_right": "knee",
-         "ankle_right": "ankle"}  # fmt: skip
 CHIP_HEIGHT = 24.0
 LEADER = 170.0
 
