@@ -43,27 +43,20 @@ def raw_athlete(athlete):
     return lengths, rows, mass, centre, {k: float(v) for k, v in marks.items() if k != "sex"}
 
 
-def leg_points(lengths, settings, shin, thigh, track, pitch):
-    """Ankle, knee, hip of the right leg (m) from the definition of the pose, by a root solver."""
-    turn, half_hips = np.radians(settings["toe_out_deg"]), 0.5 * lengths["hip_width"]
+def leg_points(lengths, settings, shin, thigh, track, pitch, sway=0.0, lift=0.0):
+    """Joints and foot of the right leg (m) from the definition of the pose, by a root solver."""
+    turn, half_hips = np.radians(settings["toe_out_deg"]), 0.5 * lengths["hip_width"] + sway
     direction = np.array([np.cos(turn), 0.0, np.sin(turn)])
-    foot, height = lengths["foot"], lengths["ankle_height"]
-    ball = (0.73 - 0.25) * foot * direction + [0.0, 0.0, 0.5 * settings["stance_m"]]
-    lifted = pin.exp3(np.array([-np.sin(turn), 0.0, np.cos(turn)]) * -pitch)
-    ankle = ball + lifted @ (-(0.73 - 0.25) * foot * direction + [0.0, height, 0.0])
+    ball = (0.73 - 0.25) * lengths["foot"] * direction + [0.0, lift, 0.5 * settings["stance_m"]]
+    foot = foot_points(lengths, ball, direction, pitch)
+    ankle = foot["ankle"]
     shank_m, thigh_m = lengths["shank"], lengths["thigh"]
-    flexion = (shin + np.pi / 2 - thigh) / np.radians(60)
-    t = np.clip(flexion, 0, 1)
-    bent = t * t * (3 - 2 * t)
-    share = shank_m / (shank_m + thigh_m)
 
     def equations(v):
         knee, hip = v[:3], np.array([v[3], v[4], half_hips])
-        out = half_hips - ankle[2] - np.tan(turn) * (hip[0] - ankle[0])
-        aside = track / np.cos(turn) + (1 - bent) * share * out
         return [
             (knee[0] - ankle[0]) - np.tan(shin) * (knee[1] - ankle[1]),
-            (knee[2] - ankle[2]) - np.tan(turn) * (knee[0] - ankle[0]) - aside,
+            knee_out(lengths, ankle, knee, hip, turn, track, shin + np.pi / 2 - thigh),
             (knee - ankle) @ (knee - ankle) - shank_m**2,
             (hip - knee) @ (hip - knee) - thigh_m**2,
             (hip[0] - knee[0]) * np.sin(thigh) + (hip[1] - knee[1]) * np.cos(thigh),
@@ -73,7 +66,180 @@ def leg_points(lengths, settings, shin, thigh, track, pitch):
     guess = [*start, start[0] - thigh_m * np.cos(thigh), start[1] + thigh_m * np.sin(thigh)]
     found = root(equations, guess, tol=1e-14)
     assert np.abs(found.fun).max() < 1e-11
-    return ball, ankle, found.x[:3], np.array([found.x[3], found.x[4], half_hips]), direction
+    return {**foot, "knee": found.x[:3], "hip": np.array([found.x[3], found.x[4], half_hips])}
+
+
+def knee_out(lengths, ankle, knee, hip, turn, track, flexion):
+    """How far a knee is outside where the rule puts it: over the toe line when bent, on the
+    hip-ankle line when straight."""
+    t = np.clip(flexion / np.radians(60), 0, 1)
+    bent = t * t * (3 - 2 * t)
+    share = lengths["shank"] / (lengths["shank"] + lengths["thigh"])
+    out = hip[2] - ankle[2] - np.tan(turn) * (hip[0] - ankle[0])
+    aside = track / np.cos(turn) + (1 - bent) * share * out
+    return (knee[2] - ankle[2]) - np.tan(turn) * (knee[0] - ankle[0]) - aside
+
+
+def foot_points(lengths, ball, direction, pitch):
+    """Heel, toe and ankle of a foot pitched up about its ball (m)."""
+    foot, height = lengths["foot"], lengths["ankle_height"]
+    aside = np.cross(direction, [0.0, 1.0, 0.0])
+    lifted = pin.exp3(-pitch * aside)
+    return {
+        "ankle": ball + lifted @ (-(0.73 - 0.25) * foot * direction + [0.0, height, 0.0]),
+        "heel": ball - lifted @ (0.73 * foot * direction), "toe": ball + 0.27 * foot * direction,
+    }  # fmt: skip
+
+
+def laces_down(lengths, contact):
+    """Foot pointing back, the instep on a surface (m)."""
+    height, half = lengths["ankle_height"], 0.5 * (0.73 - 0.25) * lengths["foot"]
+    ankle = contact + [half, 0.7 * height, 0.0]
+    return {
+        "ankle": ankle, "heel": ankle + [0.1 * lengths["foot"], height, 0.0],
+        "toe": contact - [half + 0.27 * lengths["foot"], 0.0, 0.0],
+    }  # fmt: skip
+
+
+def reach_points(lengths, foot, hip, turn, track=0.0):
+    """Foot, knee and hip of a leg between ankle and hip (m), by a root solver; knee ahead."""
+    ankle = foot["ankle"]
+    distance = np.linalg.norm(hip - ankle)
+    shank, thigh = lengths["shank"], lengths["thigh"]
+    flexion = np.arccos(np.clip((distance**2 - shank**2 - thigh**2) / (2 * shank * thigh), -1, 1))
+
+    def equations(knee):
+        return [(knee - ankle) @ (knee - ankle) - shank**2, (hip - knee) @ (hip - knee) - thigh**2,
+                knee_out(lengths, ankle, knee, hip, turn, track, flexion)]  # fmt: skip
+
+    line = (hip - ankle) / distance
+    ahead = np.array([line[1], -line[0], 0.0])
+    middle = ankle + line * (shank**2 - thigh**2 + distance**2) / (2 * distance)
+    found = root(equations, middle + 0.6 * shank * np.sin(flexion / 2) * ahead + [0, 0, 1e-3], tol=1e-14)
+    assert np.abs(found.fun).max() < 1e-9
+    return {**foot, "knee": found.x, "hip": hip}
+
+
+def hang_points(lengths, hip, thigh_lean, flexion):
+    """A leg that hangs from the hip by two angles, the foot square to the shank (m)."""
+    shin = thigh_lean - flexion
+    knee = hip + lengths["thigh"] * np.array([np.sin(thigh_lean), -np.cos(thigh_lean), 0.0])
+    down = np.array([np.sin(shin), -np.cos(shin), 0.0])
+    ankle = knee + lengths["shank"] * down
+    forward = np.array([np.cos(shin), np.sin(shin), 0.0])
+    heel = ankle + lengths["ankle_height"] * down - 0.25 * lengths["foot"] * forward
+    return {"hip": hip, "knee": knee, "ankle": ankle, "heel": heel,
+            "toe": heel + lengths["foot"] * forward}  # fmt: skip
+
+
+def limbs(result, frame, lengths):
+    """Both legs' points (m), each in its own outward-positive frame, from raw lengths and angles."""
+    builder = catalogue()[result.case.variation].builder
+    makers = {"split": split_limbs, "bridge": bridge_limbs, "kneel": kneel_limbs,
+              "extension": bench_limbs}  # fmt: skip
+    return makers.get(builder, level_limbs)(result, frame, lengths)
+
+
+def side_angles(pose, frame):
+    shin = pose.side_view_rad("ankle_right", "knee_right")[frame]
+    return shin, np.pi / 2 + pose.side_view_rad("knee_right", "hip_right")[frame]
+
+
+def level_limbs(result, frame, lengths):
+    settings, progress = result.case.settings, result.timeline.progress[frame]
+    x = np.clip(2 * progress - 1, 0, 1)
+    shoe = np.arcsin(settings["heel_height_m"] / (0.73 * lengths["foot"]))
+    pitch = shoe + np.radians(settings.get("heel_lift_deg", 0.0)) * x * x * (3 - 2 * x)
+    leg = leg_points(lengths, settings, *side_angles(result.pose, frame),
+                     progress * settings["knee_track_m"], pitch)  # fmt: skip
+    return {"right": leg, "left": leg}
+
+
+def split_limbs(result, frame, lengths):
+    """Front leg from its angles; the other one reaches its own foot or hangs. The pelvis's sideways
+    shift is a solved quantity like the angles."""
+    settings, progress = result.case.settings, result.timeline.progress[frame]
+    sway = result.pose.points["hip_mid"][2, frame]
+    shoe = np.arcsin(settings["heel_height_m"] / (0.73 * lengths["foot"]))
+    front = leg_points(lengths, settings, *side_angles(result.pose, frame),
+                       progress * settings["knee_track_m"], shoe, sway, settings["front_height_m"])  # fmt: skip
+    hip = np.array([front["hip"][0], front["hip"][1], 0.5 * lengths["hip_width"] - sway])
+    options = catalogue()[result.case.variation].options
+    if options["rear"] == "none":
+        follow = progress if options.get("free_follows_trunk") else 1.0
+        return {"right": front, "left": hang_points(
+            lengths, hip, np.radians(settings["free_thigh_deg"]) * follow,
+            np.radians(settings["free_knee_deg"]) * follow)}  # fmt: skip
+    contact = np.array([-settings["step_m"], settings["rear_height_m"], 0.5 * settings["stance_m"]])
+    turn = np.radians(settings.get("rear_toe_out_deg", 0.0))
+    way = np.array([np.cos(turn), 0.0, np.sin(turn)])
+    if options["rear"] == "instep":
+        foot = laces_down(lengths, contact)
+    elif options["rear"] == "flat":
+        ahead = (0.73 - settings["pressure_fraction"]) * lengths["foot"]
+        foot = foot_points(lengths, contact + ahead * way, way, 0.0)
+    else:
+        foot = foot_points(lengths, contact, way, np.radians(settings["rear_pitch_deg"]))
+    return {"right": front, "left": reach_points(lengths, foot, hip, turn)}
+
+
+def resting_hips(result, frame, lengths):
+    """Mid-hip (m) of a body whose upper back rests at x = 0 on the bench: from its two leans."""
+    settings, height = result.case.settings, result.case.athlete.height_m
+    line, scale = lengths["hip_to_shoulder"], height / 1.75
+    share = 0.93 if settings["bench_height_m"] == 0 else 0.80
+    to_disc = lean(result.pose.pelvis_rad[frame]) @ [-0.025 * scale, 0.195 * line, 0]
+    on = lean(result.pose.trunk_rad[frame]) @ [(0.025 - 0.10) * scale, (share - 0.195) * line, 0]
+    return np.array([0.0, settings["bench_height_m"], 0.0]) - to_disc - on
+
+
+def bridge_limbs(result, frame, lengths):
+    """Feet stay where the lockout put them; the knees follow the hips."""
+    settings, progress = result.case.settings, result.timeline.progress
+    options = catalogue()[result.case.variation].options
+    mid, top = (resting_hips(result, i, lengths) for i in (frame, int(np.argmax(progress))))
+    hip = mid + [0, 0, 0.5 * lengths["hip_width"]]
+    floor = settings["feet_height_m"] + lengths["ankle_height"]
+    if options.get("heels"):
+        full = 0.995 * (lengths["shank"] + lengths["thigh"])
+        ankle_x = top[0] + np.sqrt(full**2 - (top[1] - floor) ** 2)
+    else:
+        shin = np.radians(settings["shin_deg"])
+        knee_y = floor + lengths["shank"] * np.cos(shin)
+        ankle_x = top[0] + np.sqrt(lengths["thigh"] ** 2 - (knee_y - top[1]) ** 2) - lengths["shank"] * np.sin(shin)
+    turn = np.radians(settings["toe_out_deg"])
+    way = np.array([np.cos(turn), 0.0, np.sin(turn)])
+    ball = np.array([ankle_x, settings["feet_height_m"], 0.5 * settings["stance_m"]])
+    foot = foot_points(lengths, ball + (0.73 - 0.25) * lengths["foot"] * way, way, 0.0)
+    leg = reach_points(lengths, foot, hip, turn, progress[frame] * settings["knee_track_m"])
+    if options.get("rear") != "none":
+        return {"right": leg, "left": leg}
+    free = (np.radians(settings[k]) for k in ("free_thigh_deg", "free_knee_deg"))
+    return {"right": leg, "left": hang_points(lengths, hip, *free)}
+
+
+def kneel_limbs(result, frame, lengths):
+    """Shank along the floor behind a knee at x = 0, thigh at its angle."""
+    settings, scale = result.case.settings, result.case.athlete.height_m / 1.75
+    thigh = np.pi / 2 + result.pose.side_view_rad("knee_right", "hip_right")[frame]
+    knee = np.array([0.0, 0.05 * scale, 0.5 * settings["stance_m"]])
+    foot = laces_down(lengths, np.array([0.0, 0.0, knee[2]]))
+    drop = foot["ankle"][1] - knee[1]
+    back = -np.sqrt(lengths["shank"] ** 2 - drop**2) - foot["ankle"][0]
+    foot = {name: at + [back, 0, 0] for name, at in foot.items()}
+    aside = 0.5 * lengths["hip_width"] - knee[2]
+    flat = np.sqrt(lengths["thigh"] ** 2 - aside**2)
+    leg = {**foot, "knee": knee, "hip": knee + [-flat * np.cos(thigh), flat * np.sin(thigh), aside]}
+    return {"right": leg, "left": leg}
+
+
+def bench_limbs(result, frame, lengths):
+    """Legs nearly straight along a slope, ankles low, the foot square to the shank."""
+    slope = np.radians(90 - result.case.settings["bench_slope_deg"])
+    whole = lengths["thigh"] + lengths["shank"]
+    hip = np.array([whole * np.sin(slope), 0.12 + whole * np.cos(slope), 0.5 * lengths["hip_width"]])
+    leg = hang_points(lengths, hip, -slope, np.radians(2.0))
+    return {"right": leg, "left": leg}
 
 
 def lean(angle):
@@ -130,111 +296,64 @@ class Chain:
         return moments, tau[:6]
 
 
+JOINT_OF = {"thigh": "hip", "shank": "knee", "foot": "ankle"}
+
+
+def joint_of(segment):
+    """The joint whose child a segment moves with."""
+    kind, _, side = segment.rpartition("_")
+    if kind in JOINT_OF:
+        return f"{JOINT_OF[kind]}_{side}"
+    return "root" if segment == "pelvis" else "lumbosacral"
+
+
 def build_chain(result, frame):
-    """The athlete of a result at one frame as a `Chain`; returns it with the root's place."""
+    """The athlete of a result at one frame as a `Chain`; returns it with the root's place.
+
+    Contacts, bands, cables and pushes are outside forces on the segment that each acts on.
+    """
     chain, place = bare_chain(result, frame)
-    # Bands, cables and pushes are outside forces on the segment that each end pulls on.
-    for index in range(len(result.pose.load_names), len(result.load_names)):
-        kind, _, side = result.load_segments[index].rpartition("_")
-        joint = {"thigh": f"hip_{side}", "shank": f"knee_{side}", "foot": f"ankle_{side}",
-                 "hand": "lumbosacral"}.get(kind, "lumbosacral")  # fmt: skip
-        joint = "root" if result.load_segments[index] == "pelvis" else joint
-        chain.push(chain.model.getJointId(joint), result.load_forces[:, index, frame],
-                   result.load_points[:, index, frame])  # fmt: skip
+    contacts, carried = result.contacts, len(result.pose.load_names)
+    outside = [
+        *zip(contacts.segments, contacts.forces[:, :, frame].T, contacts.points[:, :, frame].T, strict=True),
+        *zip(result.load_segments[carried:], result.load_forces[:, carried:, frame].T,
+             result.load_points[:, carried:, frame].T, strict=True),
+    ]  # fmt: skip
+    for segment, force, point in outside:
+        chain.push(chain.model.getJointId(joint_of(segment)), force, point)
     return chain, place
 
 
 def bare_chain(result, frame):
-    if catalogue()[result.case.variation].builder not in ("level", "pull"):
-        return chain_from_directions(result, frame)
-    case, pose = result.case, result.pose
-    settings, athlete = case.settings, case.athlete
-    lengths, rows, mass, centre, marks = raw_athlete(athlete)
-    progress = result.timeline.progress[frame]
-    shin = pose.side_view_rad("ankle_right", "knee_right")[frame]
-    thigh = np.pi / 2 + pose.side_view_rad("knee_right", "hip_right")[frame]
-    x = np.clip(2 * progress - 1, 0, 1)
-    shoe = np.arcsin(settings["heel_height_m"] / (0.73 * lengths["foot"]))
-    pitch = shoe + np.radians(settings.get("heel_lift_deg", 0.0)) * x * x * (3 - 2 * x)
-    ball, ankle, knee, hip, toward = leg_points(
-        lengths, settings, shin, thigh, progress * settings["knee_track_m"], pitch
-    )
+    raw = raw_athlete(result.case.athlete)
+    lengths, rows, mass, centre, marks = raw
     chain = Chain()
-    pelvis_turn = lean(pose.pelvis_rad[frame])
+    pelvis_turn = lean(result.pose.pelvis_rad[frame])
     pelvis = chain.joint(0, pin.JointModelFreeFlyer(), "root", np.zeros(3), pelvis_turn)
     line, part = lengths["hip_to_shoulder"], marks["hips_to_shoulders_mm"]
     lower = rows["lower_trunk"]["length_mm"]
     chain.mass(pelvis, mass["lower_trunk"], [0, (1 - centre["lower_trunk"]) * lower / part * line, 0])
+    legs = limbs(result, frame, lengths)
     for side, z in (("right", 1.0), ("left", -1.0)):
-        flip = np.array([1.0, 1.0, z])
-        add_leg(chain, pelvis, side, flip, (ball, ankle, knee, hip, toward), lengths, mass, centre,
-                result, frame, pitch)  # fmt: skip
-    add_upper(chain, pelvis, result, frame, raw_athlete(athlete))
-    return chain, np.array([hip[0], hip[1], 0.0])
+        points = {name: at * [1.0, 1.0, z] for name, at in legs[side].items()}
+        add_leg(chain, pelvis, side, points, 0.5 * z * lengths["hip_width"], lengths, mass, centre)
+    add_upper(chain, pelvis, result, frame, raw)
+    mid = 0.5 * (legs["right"]["hip"] + legs["left"]["hip"] * [1.0, 1.0, -1.0])
+    return chain, mid
 
 
-def add_leg(chain, pelvis, side, flip, points, lengths, mass, centre, result, frame, pitch):
-    ball, ankle, knee, hip, toward = (p * flip for p in points)
-    thigh = chain.joint(pelvis, pin.JointModelSpherical(), f"hip_{side}",
-                        [0, 0, hip[2]], along(knee - hip))  # fmt: skip
+def add_leg(chain, pelvis, side, points, hip_z, lengths, mass, centre):
+    thigh = chain.joint(pelvis, pin.JointModelSpherical(), f"hip_{side}", [0, 0, hip_z],
+                        along(points["knee"] - points["hip"]))  # fmt: skip
     chain.mass(thigh, mass["thigh"], [0, -centre["thigh"] * lengths["thigh"], 0])
-    shank = chain.joint(thigh, pin.JointModelSpherical(), f"knee_{side}",
-                        [0, -lengths["thigh"], 0], along(ankle - knee))  # fmt: skip
+    shank = chain.joint(thigh, pin.JointModelSpherical(), f"knee_{side}", [0, -lengths["thigh"], 0],
+                        along(points["ankle"] - points["knee"]))  # fmt: skip
     chain.mass(shank, mass["shank"], [0, -centre["shank"] * lengths["shank"], 0])
     foot = chain.joint(shank, pin.JointModelSpherical(), f"ankle_{side}",
                        [0, -lengths["shank"], 0], np.eye(3))  # fmt: skip
-    heel = ball - 0.73 * lengths["foot"] * (np.cos(pitch) * toward - np.array([0, np.sin(pitch), 0]))
-    toe = ball + 0.27 * lengths["foot"] * toward
-    foot_centre = heel + centre["foot"] * (toe - heel) + [0, 0.5 * lengths["ankle_height"], 0]
-    chain.mass(foot, mass["foot"], foot_centre - ankle)
-    fraction = result.pressure_fraction[frame]
-    pressure = ball - (0.73 - fraction) * lengths["foot"] * toward
-    force = result.contacts.forces[:, ("left", "right").index(side), frame]
-    if catalogue()[result.case.variation].lines:
-        # Bands move the pressure by a hair from where it was asked for: take it where it is.
-        pressure = result.contacts.points[:, ("left", "right").index(side), frame]
-    chain.push(foot, force, [pressure[0], 0.0, pressure[2]])
-
-
-def chain_from_directions(result, frame):
-    """Stances whose legs differ: the legs' directions in space are the angles, lengths the tables'.
-
-    The feet's own shape (sole, heel, toe about the ankle) is taken as posed.
-    """
-    pose, athlete = result.pose, result.case.athlete
-    raw = raw_athlete(athlete)
-    lengths, rows, mass, centre, marks = raw
-    chain = Chain()
-    pelvis = chain.joint(0, pin.JointModelFreeFlyer(), "root", np.zeros(3), lean(pose.pelvis_rad[frame]))
-    line, part = lengths["hip_to_shoulder"], marks["hips_to_shoulders_mm"]
-    lower = rows["lower_trunk"]["length_mm"]
-    chain.mass(pelvis, mass["lower_trunk"], [0, (1 - centre["lower_trunk"]) * lower / part * line, 0])
-
-    def at(name):
-        return pose.points[name][:, frame]
-
-    for side, z in (("right", 0.5), ("left", -0.5)):
-        thigh = chain.joint(pelvis, pin.JointModelSpherical(), f"hip_{side}",
-                            [0, 0, z * lengths["hip_width"]], along(at(f"knee_{side}") - at(f"hip_{side}")))  # fmt: skip
-        chain.mass(thigh, mass["thigh"], [0, -centre["thigh"] * lengths["thigh"], 0])
-        shank = chain.joint(thigh, pin.JointModelSpherical(), f"knee_{side}", [0, -lengths["thigh"], 0],
-                            along(at(f"ankle_{side}") - at(f"knee_{side}")))  # fmt: skip
-        chain.mass(shank, mass["shank"], [0, -centre["shank"] * lengths["shank"], 0])
-        foot = chain.joint(shank, pin.JointModelSpherical(), f"ankle_{side}",
-                           [0, -lengths["shank"], 0], np.eye(3))  # fmt: skip
-        heel, toe = at(f"heel_{side}") - at(f"ankle_{side}"), at(f"toe_{side}") - at(f"ankle_{side}")
-        middle = heel + centre["foot"] * (toe - heel) + [0, 0.5 * lengths["ankle_height"], 0]
-        chain.mass(foot, mass["foot"], middle)
-        for name, force, point in zip(result.contacts.segments, result.contacts.forces[:, :, frame].T,
-                                      result.contacts.points[:, :, frame].T, strict=True):  # fmt: skip
-            if name == f"foot_{side}":
-                chain.push(foot, force, point)
-    trunk = add_upper(chain, pelvis, result, frame, raw)
-    for name, force, point in zip(result.contacts.segments, result.contacts.forces[:, :, frame].T,
-                                  result.contacts.points[:, :, frame].T, strict=True):  # fmt: skip
-        if name == "trunk":
-            chain.push(trunk, force, point)
-    return chain, at("hip_mid")
+    heel, toe = points["heel"] - points["ankle"], points["toe"] - points["ankle"]
+    middle = heel + centre["foot"] * (toe - heel) + [0, 0.5 * lengths["ankle_height"], 0]
+    chain.mass(foot, mass["foot"], middle)
 
 
 def add_upper(chain, pelvis, result, frame, raw):

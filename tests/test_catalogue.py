@@ -37,7 +37,7 @@ def test_every_entry_is_complete(name):
     for setting in entry.settings.values():
         assert setting.help.endswith(".")
         assert setting.low < setting.high
-        assert setting.unit in {"m", "deg", "", "N/m"}
+        assert setting.unit in {"m", "deg", "", "N/m", "N"}
     if entry.load and "share_of_back_squat" in entry.load:
         assert 0.1 < entry.load["share_of_back_squat"] < 1.5
 

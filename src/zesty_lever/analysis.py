@@ -33,6 +33,10 @@ from zesty_lever.motion.pose import JOINTS, Pose
 from zesty_lever.motion.rep import Timeline, timeline
 from zesty_lever.vectors import Array
 
+# Builders whose pressure point lies along a foot that stands on the floor.
+ON_FEET = ("level", "split", "pull")
+OTHER_RULE = {"vertical": "least-effort", "least-effort": "vertical"}
+
 
 @dataclass(frozen=True)
 class JointSummary:
@@ -52,6 +56,7 @@ class Result:
 
     ``case`` is filled in. ``error`` is set where the pose is impossible; the arrays then end at
     the last of the leading ``frames`` that can be drawn, and are None if there is none.
+    ``other_extension`` ``(joints, frames)`` N m is what the other contact rule gives, where asked.
     """
 
     case: Case
@@ -71,6 +76,7 @@ class Result:
     pressure_fraction: Array | None = None
     bottom_deg: Mapping[str, float] | None = None
     summary: Mapping[str, JointSummary] | None = None
+    other_extension: Array | None = None
 
     @property
     def feasible(self) -> bool:
@@ -78,16 +84,21 @@ class Result:
         return self.error is None
 
 
-def analyse(case: Case) -> Result:
+def analyse(case: Case, *, both_ends: bool = False) -> Result:
     """Work out one case. Raises `CaseError` when it is invalid; an impossible pose is a result."""
-    outcome = analyse_many([case])[0]
+    outcome = analyse_many([case], both_ends=both_ends)[0]
     if isinstance(outcome, CaseError):
         raise outcome
     return outcome
 
 
-def analyse_many(cases: Sequence[Case]) -> list[Result | CaseError]:
-    """Work out many cases, in their order; an invalid one gives its `CaseError`."""
+def analyse_many(
+    cases: Sequence[Case], *, both_ends: bool = False
+) -> list[Result | CaseError]:
+    """Work out many cases, in their order; an invalid one gives its `CaseError`.
+
+    With ``both_ends`` the moments under the other contact rule are worked out as well.
+    """
     outcomes: list[Result | CaseError | None] = [None] * len(cases)
     groups: dict[Any, list[int]] = defaultdict(list)
     filled: list[Case | None] = []
@@ -102,45 +113,74 @@ def analyse_many(cases: Sequence[Case]) -> list[Result | CaseError]:
         groups[group_key(whole)].append(index)
     for members in groups.values():
         batch = make_batch([c for i in members if (c := filled[i]) is not None])
-        for index, result in zip(members, _analyse_batch(batch), strict=True):
+        for index, result in zip(members, _analyse_batch(batch, both_ends=both_ends), strict=True):
             outcomes[index] = result
     return [o for o in outcomes if o is not None]
 
 
-def _analyse_batch(batch: Batch) -> list[Result]:
-    times = timeline(batch.cases[0].tempo_s, batch.variation.rep_order)
-    rep = batch.rep(times.progress, times.rising)
-    rule = batch.cases[0].contact_rule or batch.variation.contact_rule
+@dataclass(frozen=True)
+class _Solved:
+    """A batch worked out: everything that `_one_result` takes one case from."""
+
+    batch: Batch
+    times: Timeline
+    rep: Rep
+    contacts: Contacts
+    moments: JointMoments
+    loads: External
+    line_names: tuple[str, ...]
+    acceleration: Array | None
+    disc: Mapping[str, Array]
+    summaries: Array
+    amount: Array | None
+    other: Array | None
+
+
+def _analyse_batch(batch: Batch, *, both_ends: bool) -> list[Result]:
+    first = batch.cases[0]
+    times = timeline(first.tempo_s, batch.variation.rep_order, first.travel, first.style)
+    progress, up_share = times.progress, times.up_share
+    if first.travel != (0.0, 1.0):
+        # Top and deepest point of the full rep are worked out too, behind the frames shown.
+        progress = np.append(progress, [0.0, 1.0])
+        up_share = np.append(up_share, [0.0, 0.0])
+    batch, amount = batch.with_aid()
+    rep = batch.rep(progress, up_share)
+    rule = first.contact_rule or batch.variation.contact_rule
     with np.errstate(invalid="ignore"):
         loads, acceleration = gravity_on(rep.pose), None
-        if batch.cases[0].mode == "dynamic":
+        if first.mode == "dynamic":
             loads, acceleration = loads_along(batch.body, rep.pose, times)
-        line_names, pulls = line_forces(batch.body, rep.pose, batch.lines)
-        if batch.lines:
-            loads = loads.joined(pulls)
-        contacts = solve_contacts(rep.pose, wrench_of(loads), loads, rep.support, rule)
-        moments = joint_moments(rep.pose, loads, contacts.external())
-        disc = disc_forces(rep.pose, moments)
-        if acceleration is not None or batch.lines:
+        aids = tuple(line for line in batch.lines if line.aid)
+        pulling = tuple(line for line in batch.lines if not line.aid)
+        names, pulls = line_forces(batch.body, rep.pose, pulling, progress, up_share)
+        loads = loads.joined(pulls) if pulling else loads
+        held_names, held = line_forces(batch.body, rep.pose, aids, progress, up_share)
+        carried = loads.joined(held) if aids else loads
+        contacts = solve_contacts(rep.pose, wrench_of(carried), carried, rep.support, rule)
+        other = None
+        if both_ends and len(contacts.names) > 1:
+            end = OTHER_RULE[rule]
+            far = solve_contacts(rep.pose, wrench_of(carried), carried, rep.support, end)
+            other = joint_moments(rep.pose, carried, far.external()).extension
+        moments = joint_moments(rep.pose, carried, contacts.external())
+        if (acceleration is not None or batch.lines) and batch.variation.builder in ON_FEET:
             rep = replace(rep, pressure_fraction=fraction_under(rep.pose, contacts))
-        summaries = _summaries(moments, times, batch.variation.rep_order)
-    return [
-        _one_result(
-            batch, index, times, rep, contacts, moments, disc, summaries, loads, acceleration,
-            line_names,
-        )
-        for index in range(len(batch.cases))
-    ]
+        contacts = contacts.with_supports(held_names, held)
+    solved = _Solved(
+        batch, times, rep, contacts, moments, loads, names, acceleration,
+        disc_forces(rep.pose, moments), _summaries(moments, times, batch.variation.rep_order),
+        amount, other,
+    )  # fmt: skip
+    return [_one_result(solved, index) for index in range(len(batch.cases))]
 
 
-def _one_result(
-    batch: Batch, index: int, times: Timeline, rep: Rep, contacts: Contacts,
-    moments: JointMoments, disc: Mapping[str, Array], summaries: Array, loads: External,
-    acceleration: Array | None, line_names: tuple[str, ...],
-) -> Result:  # fmt: skip
-    case = batch.cases[index]
+def _one_result(all_of: _Solved, index: int) -> Result:
+    batch, rep, contacts, moments = all_of.batch, all_of.rep, all_of.contacts, all_of.moments
+    case, times = batch.cases[index], all_of.times
     error = problem_of(batch, index, rep, contacts)
-    frames = int(np.argmin(np.append(rep.solved[index], False)))
+    shown = rep.solved[index][: len(times.progress)]
+    frames = int(np.argmin(np.append(shown, False)))
     bare = Result(case, times, assumptions_of(case), error)
     if frames == 0:
         return bare
@@ -148,9 +188,13 @@ def _one_result(
     summary = None
     if error is None:
         summary = {
-            joint: JointSummary(*summaries[:, row, index].tolist())
+            joint: JointSummary(*all_of.summaries[:, row, index].tolist())
             for row, joint in enumerate(JOINTS)
         }
+    bottom_deg = {key: float(value[index]) for key, value in rep.bottom_deg.items()}
+    if all_of.amount is not None:
+        bottom_deg[str(batch.free)] = float(all_of.amount[index, 0])
+    loads, moving = all_of.loads, all_of.acceleration
     return replace(
         bare,
         frames=frames,
@@ -164,13 +208,14 @@ def _one_result(
         ),
         load_forces=loads.forces[:, len(SEGMENTS) :, *upto],
         load_points=loads.points[:, len(SEGMENTS) :, *upto],
-        load_names=(*rep.pose.load_names, *line_names),
+        load_names=(*rep.pose.load_names, *all_of.line_names),
         load_segments=loads.segments[len(SEGMENTS) :],
-        acceleration=None if acceleration is None else acceleration[:, :, *upto],
-        disc={name: value[upto] for name, value in disc.items()},
+        acceleration=None if moving is None else moving[:, :, *upto],
+        disc={name: value[upto] for name, value in all_of.disc.items()},
         pressure_fraction=rep.pressure_fraction[upto],
-        bottom_deg={key: float(value[index]) for key, value in rep.bottom_deg.items()},
+        bottom_deg=bottom_deg,
         summary=summary,
+        other_extension=None if all_of.other is None else all_of.other[:, *upto],
     )  # fmt: skip
 
 
@@ -197,7 +242,8 @@ def _one_of(value: Array, shape: tuple[int, ...], upto: tuple[int, slice]) -> Ar
 
 def _summaries(moments: JointMoments, times: Timeline, order: str) -> Array:
     """`JointSummary` fields of every joint and case, ``(6, joints, cases)``."""
-    steps, value = np.diff(times.time_s), moments.extension
+    steps = np.diff(times.time_s)
+    value = moments.extension[..., : len(times.time_s)]
     at = np.argmax(np.abs(np.nan_to_num(value)), axis=-1)
     peak = np.take_along_axis(value, at[..., None], axis=-1)[..., 0]
     impulse = 0.5 * ((value[..., 1:] + value[..., :-1]) @ steps)

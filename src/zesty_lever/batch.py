@@ -10,21 +10,26 @@ import numpy as np
 
 from zesty_lever.body import LENGTHS, Body, build_body
 from zesty_lever.case import LIMITS, Athlete, BandLoad, CableLoad, Case, MassLoad, PushLoad
-from zesty_lever.exercises import bridge, pull, split, squat
+from zesty_lever.exercises import bridge, extension, kneel, pull, split, squat
 from zesty_lever.exercises.catalogue import Variation, variation
 from zesty_lever.exercises.rep import Limits, Rep, Rig
-from zesty_lever.mechanics.inverse import GRAVITY_M_S2
+from zesty_lever.mechanics.inverse import GRAVITY_M_S2, External
 from zesty_lever.mechanics.lines import Line, line_forces
 from zesty_lever.motion.rep import PROBE_PROGRESS
 from zesty_lever.motion.upper_body import Carried, Stack, build_arm, build_stack
-from zesty_lever.vectors import Array
+from zesty_lever.tables import toml_values
+from zesty_lever.vectors import Array, cross, dot, vector
 
 SCAN_STEPS = 121
 LINE_ROUNDS = 9
 LINE_SETTLED_KGM = 1e-5
+# Settings that hold the body up; one may be left to balance when all angles are given.
+AIDS = ("hold_N", "seat_share")
+# A support's usual lever about the foot, fractions of stature: only where a search starts.
+AID_ARM = {"hold": 0.5, "seat": 0.2}
 BUILDERS: dict[str, Callable[[Rig, str | None, Array], Rep]] = {
     "level": squat.build_rep, "split": split.build_rep, "bridge": bridge.build_rep,
-    "pull": pull.build_rep,
+    "pull": pull.build_rep, "kneel": kneel.build_rep, "extension": extension.build_rep,
 }  # fmt: skip
 
 
@@ -41,31 +46,88 @@ class Batch:
     settings: Mapping[str, Array]
     lines: tuple[Line, ...] = ()
 
-    def rep(self, progress: Array, rising: Array | None = None) -> Rep:
+    def rep(self, progress: Array, up_share: Array | None = None) -> Rep:
         """Poses along a progress; bands and the like are balanced by going round a few times.
 
-        ``rising`` is 1 where the frame is on the way up (default: nowhere).
+        ``up_share`` is the timeline's (default: all on the way down).
         """
-        turned = np.zeros_like(self.body.height_m)
-        rising = np.zeros_like(progress) if rising is None else rising
-        rep = self._build(progress, turned, rising)
+        up = np.zeros_like(progress) if up_share is None else up_share
+        nothing = np.zeros_like(self.body.height_m)
+        turned, rolled = nothing + self._first_guess(progress, up), nothing
+        rep = self._build(progress, up, turned, rolled)
         if self.lines:
             for _ in range(LINE_ROUNDS):
-                before, turned = turned, turned_forward(self.body, rep, self.lines)
-                if np.abs(turned - before).max() < LINE_SETTLED_KGM:
+                before = turned, rolled
+                pulls = line_forces(self.body, rep.pose, self.lines, progress, up)[1]
+                found = turned_by(rep, pulls)
+                # Where a round finds no pose, the one before is the better guess.
+                turned, rolled = (
+                    np.where(np.isfinite(new), new, old) for new, old in zip(found, before, strict=True)
+                )
+                moved = max(np.abs(turned - before[0]).max(), np.abs(rolled - before[1]).max())
+                if moved < LINE_SETTLED_KGM:
                     break
-                rep = self._build(progress, turned, rising)
+                rep = self._build(progress, up, turned, rolled)
         return rep
 
-    def _build(self, progress: Array, turned_kgm: Array, rising: Array) -> Rep:
-        def restack(hands_ahead: Array) -> Stack:
-            return _stack(self.body, self.variation, self.cases, self.settings, hands_ahead)
+    def _first_guess(self, progress: Array, up: Array) -> Array:
+        """Roughly what hands on a support or a box turn forward, kg m: without it no pose may exist."""
+        guess = np.zeros((1, 1))
+        for line in self.lines:
+            if line.aid and line.push_N is not None:
+                force = line.push_N[0 if line.aid == "hold" else 1] * line.share(progress, up)
+                guess = guess + AID_ARM[line.aid] * self.body.height_m * force / GRAVITY_M_S2
+        return guess
 
+    def _build(self, progress: Array, up: Array, turned_kgm: Array, rolled_kgm: Array) -> Rep:
+        stack, changes = self.stack, self.changes
+
+        def restack(hands_ahead: Array | None, share: Array) -> Stack:
+            if hands_ahead is None and not changes:
+                return stack
+            return _stack(self.body, self.variation, self.cases, self.settings, hands_ahead, share)
+
+        whole = restack(None, up)
         rig = Rig(
-            self.body, self.stack, self.limits, self.settings, self.variation.options, restack,
-            turned_kgm, rising,
+            self.body, whole, self.limits, self.settings, self.variation.options, restack,
+            turned_kgm, rolled_kgm, up,
         )  # fmt: skip
-        return BUILDERS[self.variation.builder](rig, self.free, progress)
+        free = None if self.free in AIDS else self.free
+        return BUILDERS[self.variation.builder](rig, free, progress)
+
+    @property
+    def changes(self) -> bool:
+        """Whether masses differ between the way down and the way up."""
+        masses = [e for case in self.cases for e in case.loads if isinstance(e, MassLoad)]
+        own = any(c.load_up_kg not in {None, c.load_kg} for c in self.cases)
+        return own or any(e.when != "both" for e in masses)
+
+    def with_aid(self) -> tuple[Batch, Array | None]:
+        """The batch with its hold or seat solved, if balance is left to that, and the amount.
+
+        With all angles given the deepest pose is fixed; what the hands or the box must do there
+        for the pressure to sit where it is asked for is one division.
+        """
+        if self.free not in AIDS:
+            return self, None
+        key, nothing = str(self.free), np.zeros_like(self.body.height_m)
+        unaided = self._with_amount(key, nothing)
+        deep = np.array([0.0, 1.0])
+        rep = unaided.rep(deep)
+        length = self.body.lengths["foot"] * np.cos(np.radians(self.settings["toe_out_deg"]))
+        off = rep.pressure_fraction[:, -1:] - self.settings["pressure_fraction"]
+        mass = rep.pose.system_mass_kg()[:, -1:]
+        unit_aid = self._with_amount(key, nothing + 1.0)
+        aids = tuple(line for line in unit_aid.lines if line.aid)
+        pulls = line_forces(self.body, rep.pose, aids, deep, 0.0 * deep)[1]
+        turned = turned_by(rep, pulls)[0][:, -1:]
+        amount = -mass * off * length / turned
+        amount = np.where(np.isfinite(amount), amount, 0.0)
+        return self._with_amount(key, amount), amount
+
+    def _with_amount(self, key: str, amount: Array) -> Batch:
+        settings = {**self.settings, key: amount}
+        return replace(self, settings=settings, lines=_lines(self.variation, self.cases, settings, self.body))
 
 
 def balanced_angles(case: Case) -> dict[str, float] | None:
@@ -73,10 +135,12 @@ def balanced_angles(case: Case) -> dict[str, float] | None:
 
     Only a few moments of the rep are worked out: for finding an angle while a handle is dragged.
     """
-    rep = make_batch([case]).rep(PROBE_PROGRESS)
+    batch, amount = make_batch([case]).with_aid()
+    rep = batch.rep(PROBE_PROGRESS)
     if any(flags[0] for _, _, flags in rep.failures):
         return None
-    return {key: float(value[0]) for key, value in rep.bottom_deg.items()}
+    angles = {key: float(value[0]) for key, value in rep.bottom_deg.items()}
+    return angles if amount is None else {**angles, str(batch.free): float(amount[0, 0])}
 
 
 def group_key(case: Case) -> tuple[Any, ...]:
@@ -87,13 +151,15 @@ def group_key(case: Case) -> tuple[Any, ...]:
         case.tempo_s,
         case.contact_rule,
         case.mode,
+        case.travel,
+        case.style,
         tuple(_load_key(load) for load in case.loads),
     )
 
 
 def _load_key(load: Any) -> tuple[Any, ...]:
     """What must be the same for loads of several cases to be worked out together."""
-    return tuple(getattr(load, k, None) for k in ("kind", "name", "start", "end", "push_N"))
+    return tuple(getattr(load, k, None) for k in ("kind", "name", "start", "end", "push_N", "table", "when", "place"))
 
 
 def free_setting(case: Case) -> str | None:
@@ -118,47 +184,73 @@ def make_batch(cases: Sequence[Case]) -> Batch:
         stack=_stack(body, chosen, cases, settings),
         limits=Limits(*(np.radians(_column(a.limit_deg(n) for a in athletes)) for n in LIMITS)),
         settings=settings,
-        lines=_lines(chosen, cases, settings),
+        lines=_lines(chosen, cases, settings, body),
     )
 
 
 def _lines(
-    chosen: Variation, cases: Sequence[Case], settings: Mapping[str, Array]
+    chosen: Variation, cases: Sequence[Case], settings: Mapping[str, Array], body: Body
 ) -> tuple[Line, ...]:
-    """The variation's own bands and cables, and those of the cases."""
+    """The variation's own bands, cables and supports, and the lines of the cases."""
     lines = []
+    down = _column(case.load_kg or 0.0 for case in cases)
+    nothing = np.zeros_like(down)
     for own in chosen.lines:
+        name, start, kind = own["name"], own["start"], own["kind"]
+        if kind == "hold":
+            force = 0.5 * settings["hold_N"]
+            lines += [
+                Line(hand, hand, None, push_N=(force, nothing, nothing), aid="hold")
+                for hand in ("hand_left", "hand_right")
+            ]
+            continue
+        if kind == "seat":
+            weight = (body.mass_kg + down) * GRAVITY_M_S2
+            up = settings["seat_share"] * weight
+            lines.append(Line(name, start, None, push_N=(nothing, up, nothing), aid="seat"))
+            continue
         end = own["end"] if isinstance(own["end"], str) else tuple(own["end"])
-        if own["kind"] == "band":
-            lines.append(Line(own["name"], own["start"], end,
-                              stiffness_N_m=settings["band_N_m"], slack_m=settings["band_slack_m"]))  # fmt: skip
+        if kind == "band":
+            lines.append(Line(name, start, end, stiffness_N_m=settings["band_N_m"],
+                              slack_m=settings["band_slack_m"]))  # fmt: skip
         else:
-            half = np.array([[(case.load_kg or 0.0) * own["share"]] for case in cases])
-            lines.append(Line(own["name"], own["start"], end, force_N=half * GRAVITY_M_S2))
+            lines.append(Line(name, start, end, force_N=down * own["share"] * GRAVITY_M_S2))
     for index, extra in enumerate(cases[0].loads):
-        same = [case.loads[index] for case in cases]
+        same: list[Any] = [case.loads[index] for case in cases]
         if isinstance(extra, BandLoad):
+            table = extra.table
             lines.append(Line(
-                extra.name, extra.start, extra.end,
-                stiffness_N_m=_column(e.stiffness_N_m for e in same if isinstance(e, BandLoad)),
-                slack_m=_column(e.slack_m for e in same if isinstance(e, BandLoad)),
+                extra.name, extra.start, extra.end, when=extra.when, table=table,
+                stiffness_N_m=None if table else _column(e.stiffness_N_m for e in same),
+                slack_m=None if table else _column(e.slack_m for e in same),
             ))  # fmt: skip
         elif isinstance(extra, CableLoad):
-            force = _column(e.force_N for e in same if isinstance(e, CableLoad))
-            lines.append(Line(extra.name, extra.start, extra.end, force_N=force))
+            force = _column(e.force_N for e in same)
+            lines.append(Line(extra.name, extra.start, extra.end, force_N=force, when=extra.when))
         elif isinstance(extra, PushLoad):
-            lines.append(Line(extra.name, extra.start, None, push_N=extra.push_N))
+            x, y, z = (nothing + part for part in extra.push_N)
+            lines.append(Line(extra.name, extra.start, None, push_N=(x, y, z), when=extra.when))
     return tuple(lines)
 
 
-def turned_forward(body: Body, rep: Rep, lines: tuple[Line, ...]) -> Array:
-    """What lines turn forward about the first pressure point, as a first moment of mass, kg m."""
-    _, pulls = line_forces(body, rep.pose, lines)
-    about = rep.support.points[0][-1]
-    x, y = pulls.points[0] - about[0], pulls.points[1] - about[1]
-    turning = (x * pulls.forces[1] - y * pulls.forces[0]).sum(axis=0)
-    forward: Array = -turning / GRAVITY_M_S2
-    return np.where(np.isfinite(forward), forward, 0.0)
+def turned_by(rep: Rep, pulls: External) -> tuple[Array, Array]:
+    """What forces turn forward about the first pressure point, and roll to the right, kg m.
+
+    The roll is about the line between the pressure points of a split stance (one foot: about the
+    forward axis through it), by a metre of that line's forward part.
+    """
+    points = rep.support.points
+    about = points[0][-1]
+    out = pulls.points - about[:, None]
+    moment = cross(out, pulls.forces).sum(axis=1)
+    forward: Array = -moment[2] / GRAVITY_M_S2
+    along = vector(1.0, 0.0, 0.0).reshape(3, *([1] * (moment.ndim - 1)))
+    if len(points) > 1:
+        along = about - points[1][0]
+        ahead = np.where(np.abs(along[0]) > 1e-9, along[0], 1.0)
+        along = along / ahead
+    roll: Array = dot(along + 0.0 * moment, moment) / GRAVITY_M_S2
+    return forward, roll
 
 
 def _column(values: Iterable[Any]) -> Array:
@@ -178,16 +270,23 @@ def _bodies(athletes: Sequence[Athlete]) -> Body:
 
 def _stack(
     body: Body, chosen: Variation, cases: Sequence[Case], settings: Mapping[str, Array],
-    hands_ahead: Array | None = None,
+    hands_ahead: Array | None = None, up_share: Array | None = None,
 ) -> Stack:  # fmt: skip
+    """Stack of one variation; ``up_share`` is how much of the way up's load is on (None: none)."""
     loads: list[Carried] = []
     nothing = np.zeros_like(body.height_m)
+    up = 0.0 if up_share is None else up_share
     aside = nothing + chosen.grip_outward * body.height_m
     if hands_ahead is None:
         hands_ahead = settings.get("hands_ahead_m", nothing)
     grip = (hands_ahead, nothing, aside)
     if chosen.load is not None and chosen.load["carried_by"]:
         mass = _column(case.load_kg or 0.0 for case in cases)
+        if any(case.load_up_kg is not None for case in cases):
+            lifted = _column(
+                case.load_kg or 0.0 if case.load_up_kg is None else case.load_up_kg for case in cases
+            )
+            mass = mass + up * (lifted - mass)
         offset = None
         if "forward" in chosen.load:
             offset = (
@@ -201,11 +300,24 @@ def _stack(
         if not isinstance(extra, MassLoad):
             continue
         same = [e for case in cases if isinstance(e := case.loads[index], MassLoad)]
-        offsets = (_column(e.forward_m for e in same), _column(e.above_m for e in same))
-        loads.append(Carried(extra.name, ("trunk",), _column(e.mass_kg for e in same), offsets))
+        mass = _column(e.mass_kg for e in same) * {"both": 1.0, "down": 1.0 - up, "up": up}[extra.when]
+        loads.append(_placed(extra.name, extra.place, mass, same, body))
     reach = np.radians(settings.get("reach_deg", nothing))
     arm = build_arm(body, chosen.hold, grip, reach)
     return build_stack(body, arm, tuple(loads))
+
+
+def _placed(
+    name: str, place: str, mass: Array, same: Sequence[MassLoad], body: Body
+) -> Carried:
+    """A second mass where it sits: a place's own offsets (by stature) and the load's."""
+    if place == "hands":
+        return Carried(name, ("hand_left", "hand_right"), mass, None)
+    named = {"trunk": {"carried_by": ["trunk"]}, "pelvis": {"carried_by": ["pelvis"]}}
+    known = {**toml_values("placements"), **named}[place]
+    ahead = _column(e.forward_m for e in same) + known.get("forward", 0.0) * body.height_m
+    above = _column(e.above_m for e in same) + known.get("above", 0.0) * body.height_m
+    return Carried(name, tuple(known["carried_by"]), mass, (ahead, above))
 
 
 def _grip_outward(hold: str, body: Body) -> Array:
@@ -228,7 +340,8 @@ def allowed_range(case: Case, key: str) -> tuple[float, float] | None:
     column = np.zeros((SCAN_STEPS, 1))
     settings = {name: given + column for name, given in batch.settings.items()}
     settings[key] = values[:, None]
-    rep = replace(batch, settings=settings).rep(PROBE_PROGRESS)
+    lines = _lines(batch.variation, [case], settings, batch.body)
+    rep = replace(batch, settings=settings, lines=lines).with_aid()[0].rep(PROBE_PROGRESS)
     fits = ~np.any([flags for _, _, flags in rep.failures], axis=0)
     if not fits.any():
         return None

@@ -11,9 +11,7 @@ from collections.abc import Mapping
 from typing import Annotated, Any, Literal, Self
 
 from pydantic import (
-    BaseModel,
     BeforeValidator,
-    ConfigDict,
     Field,
     ValidationError,
     WithJsonSchema,
@@ -22,74 +20,25 @@ from pydantic import (
 from pydantic.fields import FieldInfo
 
 from zesty_lever.body import LENGTHS, SIDES, estimated_length_m, landmark
+from zesty_lever.errors import CaseError, out_of_range, printable, quantity, unknown_key
+from zesty_lever.loads import (
+    AnyLoad,
+    BandLoad,
+    CableLoad,
+    MassLoad,
+    PushLoad,
+    StrictModel,
+)
+
+__all__ = (
+    "LIMITS", "SCHOOLS", "Athlete", "BandLoad", "CableLoad", "Case", "CaseError", "MassLoad", "PushLoad",
+    "School", "out_of_range", "parse_athlete", "parse_case", "unknown_key",
+)  # fmt: skip
 
 SCHOOLS = ("hips-first", "even", "knees-travel")
 School = Literal["hips-first", "even", "knees-travel"]
 LIMITS = ("ankle_dorsiflexion", "hip_flexion", "straight_leg", "hip_opening")
 MEASURED_LENGTH_SPREAD = 0.35
-
-
-class CaseError(Exception):
-    """Something in a case is wrong. Carries the key, the value, its unit and the allowed range.
-
-    ``infeasible`` tells a legal case whose pose cannot exist from an invalid one.
-    """
-
-    def __init__(
-        self,
-        code: str,
-        text: str,
-        *,
-        key: str = "",
-        value: Any = None,
-        unit: str = "",
-        allowed: Any = None,
-        infeasible: bool = False,
-    ) -> None:
-        super().__init__(text)
-        self.code, self.text, self.key = code, text, key
-        self.value, self.unit, self.allowed = _printable(value), unit, allowed
-        self.infeasible = infeasible
-
-    def as_dict(self) -> dict[str, Any]:
-        """Return the ``error`` object of a result file."""
-        return {
-            "code": self.code,
-            "key": self.key,
-            "value": self.value,
-            "unit": self.unit,
-            "allowed": self.allowed,
-            "text": self.text,
-        }
-
-
-def _printable(value: Any) -> Any:
-    """Make a value safe for JSON and for one line: no NaN, no bulk."""
-    if isinstance(value, float) and not math.isfinite(value):
-        return str(value)
-    if isinstance(value, bool | int | float) or value is None:
-        return value
-    text = value if isinstance(value, str) else repr(value)
-    return text if len(text) <= 60 else text[:57] + "..."
-
-
-def out_of_range(
-    key: str, value: float, unit: str, allowed: tuple[float, float], why: str = ""
-) -> CaseError:
-    """Error for a number outside its range, worded the same everywhere."""
-    low, high = (float(f"{bound:.4g}") for bound in allowed)
-    shown = f"{value:.6g}" if isinstance(value, int | float) else str(value)
-    space = f" {unit}" if unit else ""
-    text = f"{key} is {shown}{space}; allowed is {low:g} to {high:g}{space}{why}"
-    return CaseError(
-        "out-of-range", text, key=key, value=value, unit=unit, allowed=[low, high]
-    )
-
-
-def quantity(unit: str, low: float, high: float, default: Any = ...) -> Any:
-    """Field for a number with a unit and a closed range, for the models and for their schema."""
-    extra: dict[str, Any] = {"unit": unit}
-    return Field(default, ge=low, le=high, allow_inf_nan=False, json_schema_extra=extra)
 
 
 # A length's range depends on the height: `Athlete` checks it.
@@ -98,6 +47,8 @@ Limit = Annotated[float, quantity("deg", 0.0, 180.0)]
 BestLoad = Annotated[float, quantity("kg", 0.0, 600.0)]
 Moving = Annotated[float, quantity("s", 0.3, 30.0)]
 Waiting = Annotated[float, quantity("s", 0.0, 60.0)]
+Share = Annotated[float, quantity("", 0.0, 1.0)]
+LEAST_TRAVEL = 0.2
 
 
 def _balance_is_none(value: Any) -> Any:
@@ -110,11 +61,7 @@ SettingValue = Annotated[
 ]
 
 
-class _Model(BaseModel):
-    model_config = ConfigDict(extra="forbid", frozen=True, strict=True)
-
-
-class Athlete(_Model):
+class Athlete(StrictModel):
     """One athlete: build, reach limits (deg) and best loads (kg)."""
 
     name: str | None = Field(default=None, max_length=80)
@@ -149,61 +96,7 @@ class Athlete(_Model):
         return min(self.limits_deg.get(f"{name}_{side}", given) for side in SIDES)
 
 
-class MassLoad(_Model):
-    """A second mass fixed to the trunk (a vest, a plate): offsets from mid-shoulder, m."""
-
-    kind: Literal["mass"]
-    name: str = Field(default="extra mass", max_length=40)
-    mass_kg: float = quantity("kg", 0.0, 200.0)
-    forward_m: float = quantity("m", -0.6, 0.6, 0.0)
-    above_m: float = quantity("m", -0.8, 0.6, 0.0)
-
-
-Attachment = Literal[
-    "hand_left", "hand_right", "hip_crease", "shoulders", "above_knee_left", "above_knee_right",
-    "shank_left", "shank_right", "foot_left", "foot_right",
-]  # fmt: skip
-Coordinate = Annotated[float, quantity("m", -5.0, 5.0)]
-Anchor = tuple[Coordinate, Coordinate, Coordinate]
-Push = Annotated[float, quantity("N", -2000.0, 2000.0)]
-
-
-class BandLoad(_Model):
-    """A rubber band from an attachment to another one or to an anchor in space (m)."""
-
-    kind: Literal["band"]
-    name: str = Field(default="band", max_length=40)
-    start: Attachment
-    end: Attachment | Anchor
-    slack_m: float = quantity("m", 0.0, 5.0)
-    stiffness_N_m: float = quantity("N/m", 0.0, 5000.0)
-
-
-class CableLoad(_Model):
-    """A cable that pulls an attachment towards an anchor (m) with one force."""
-
-    kind: Literal["cable"]
-    name: str = Field(default="cable", max_length=40)
-    start: Attachment
-    end: Anchor
-    force_N: float = quantity("N", 0.0, 3000.0)
-
-
-class PushLoad(_Model):
-    """A partner's push (N, axes of the result) on an attachment."""
-
-    kind: Literal["push"]
-    name: str = Field(default="push", max_length=40)
-    start: Attachment
-    push_N: tuple[Push, Push, Push]
-
-
-AnyLoad = Annotated[
-    MassLoad | BandLoad | CableLoad | PushLoad, Field(discriminator="kind")
-]
-
-
-class Case(_Model):
+class Case(StrictModel):
     """One athlete doing one variation, set up one way. What is left out takes its default."""
 
     format: Literal["zesty-lever-case/1"]
@@ -212,8 +105,11 @@ class Case(_Model):
     school: School = "even"
     settings: dict[str, SettingValue] = Field(default_factory=dict)
     load_kg: float | None = quantity("kg", 0.0, 500.0, None)
+    load_up_kg: float | None = quantity("kg", 0.0, 500.0, None)
     loads: tuple[AnyLoad, ...] = Field(default=(), max_length=12)
     tempo_s: tuple[Moving, Waiting, Moving, Waiting] = (2.0, 0.0, 1.0, 0.0)
+    travel: tuple[Share, Share] = (0.0, 1.0)
+    style: Literal["full", "one-and-a-quarter"] = "full"
     mode: Literal["static", "dynamic"] = "static"
     contact_rule: Literal["least-effort", "vertical"] | None = None
     frames: Literal["rep", "bottom", "none"] = "rep"
@@ -223,6 +119,18 @@ class Case(_Model):
     def _tuples_from_lists(cls, data: Any) -> Any:
         """JSON has lists only; strict models want tuples."""
         return _tuples(data) if isinstance(data, Mapping) else data
+
+    @model_validator(mode="after")
+    def _some_travel(self) -> Self:
+        low, high = self.travel
+        if high - low < LEAST_TRAVEL:
+            raise CaseError(
+                "out-of-range",
+                f"travel is {low:g} to {high:g}; the second number must be at least "
+                f"{LEAST_TRAVEL:g} more than the first",
+                key="travel", value=round(high - low, 6), allowed=[LEAST_TRAVEL, 1.0],
+            )  # fmt: skip
+        return self
 
     def as_json(self) -> dict[str, Any]:
         """Return the case as plain JSON data, without the keys that were never given."""
@@ -243,7 +151,7 @@ def parse_case(data: Any) -> Case:
     """Read a case from JSON data (already parsed). Raises `CaseError`, naming key and range."""
     if not isinstance(data, dict):
         raise CaseError(
-            "wrong-type", f"a case is a JSON object, this is {_kind(data)}", value=_printable(data)
+            "wrong-type", f"a case is a JSON object, this is {_kind(data)}", value=printable(data)
         )
     try:
         return Case.model_validate(data)
@@ -263,16 +171,6 @@ def _only_known(key: str, given: Mapping[str, Any], known: tuple[str, ...]) -> N
     for name in given:
         if name not in known:
             raise unknown_key(f"{key}.{name}", known)
-
-
-def unknown_key(key: str, known: tuple[str, ...]) -> CaseError:
-    """Error for a key that does not exist, with those that do."""
-    return CaseError(
-        "unknown-key",
-        f"{key} is not a known key; known are: {', '.join(known)}",
-        key=key,
-        allowed=list(known),
-    )
 
 
 def _kind(value: Any) -> str:
@@ -302,7 +200,7 @@ def _first_problem(error: ValidationError, prefix: tuple[str, ...] = ()) -> Case
         return CaseError(
             "not-a-number", text, key=key, value=value, unit=unit, allowed=list(bounds)
         )
-    shown = _printable(value) if isinstance(value, str | int | float) else _kind(value)
+    shown = printable(value) if isinstance(value, str | int | float) else _kind(value)
     text = f"{key} is {shown}: {problem['msg'][0].lower()}{problem['msg'][1:]}"
     if bounds is not None:
         text = f"{key} is {shown}; allowed is a number from {bounds[0]:g} to {bounds[1]:g} {unit}"

@@ -92,7 +92,7 @@ def compare(
     if isinstance(base, CaseError):
         raise base
     if match == "typical-load":
-        base = base.model_copy(update={"load_kg": typical_load_kg(base)[0]})
+        base = with_load(base, typical_load_kg(base)[0])
     first = analyse(base)
     if first.error:
         raise first.error
@@ -126,7 +126,14 @@ def _match(case: Case, base: Result, match: str | None) -> Case | CaseError:
         _check_load(case.variation, load, low, high)
     except CaseError as error:
         return error
-    return case.model_copy(update={"load_kg": float(load)})
+    return with_load(case, float(load))
+
+
+def with_load(case: Case, load_kg: float) -> Case:
+    """The case with another load; one that differs on the way up keeps its difference."""
+    up, down = case.load_up_kg, case.load_kg or 0.0
+    lifted = None if up is None else max(up + load_kg - down, 0.0)
+    return case.model_copy(update={"load_kg": load_kg, "load_up_kg": lifted})
 
 
 def _matched_load_kg(case: Case, base: Result, match: str) -> float:
@@ -165,7 +172,7 @@ def equal_demand_load_kg(case: Case, joints: Sequence[str], target_Nm: float) ->
     name = joints[0].split("_", maxsplit=1)[0].replace("lumbosacral", "lower back")
 
     def outcomes(loads: Array) -> list[Result]:
-        trials = [case.model_copy(update={"load_kg": float(v), "frames": "none"}) for v in loads]
+        trials = [with_load(case, float(v)) for v in loads]
         found = []
         for outcome in analyse_many(trials):
             if isinstance(outcome, CaseError):
@@ -238,6 +245,8 @@ def theorem_applies(a: Result, b: Result) -> bool:
     if a.error or b.error or a.pressure_fraction is None or b.pressure_fraction is None:
         return False
     if any(variation(r.case.variation).builder != "level" for r in (a, b)):
+        return False
+    if any(variation(r.case.variation).lines or r.case.loads for r in (a, b)):
         return False
     legs = ("stance_m", "toe_out_deg", "thigh_deg", "shin_deg", "knee_track_m", "heel_height_m",
             "heel_lift_deg")  # fmt: skip

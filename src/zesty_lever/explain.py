@@ -31,7 +31,9 @@ def explain_failure(
         "ankle-limit": _ankle_limit,
         "would-tip": _would_tip,
         "cannot-balance": _cannot_balance,
-        "knee-on-floor": _knee_on_floor,
+        "knee-on-floor": lambda *_: "The rear knee would go through the floor",
+        "hips-under-floor": lambda *_: "The hips would be below the floor",
+        "head-on-floor": lambda *_: "The head would reach the floor",
     }[code]
     text = f"{words(case, facts)}. {_advice(setting.name, setting.unit, value, allowed)}."
     bounds = [float(f"{b:.4g}") for b in allowed] if allowed else None
@@ -79,13 +81,12 @@ def _ankle_limit(case: Case, facts: Mapping[str, float]) -> str:
     )
 
 
-def _knee_on_floor(_: Case, __: Mapping[str, float]) -> str:
-    return "The rear knee would go through the floor"
-
-
 def _would_tip(case: Case, facts: Mapping[str, float]) -> str:
     """Where the pressure would have to be, and the push at shoulder height that would hold it."""
     fraction, ball = facts["fraction"], landmark("ball_from_heel")
+    if "knee_share" in case.settings:
+        where = "ahead of the knees" if fraction > 1.0 else "behind the insteps"
+        return f"Would tip: the load falls {where}"
     forward = fraction > ball
     edge = ball if forward else 0.0
     foot = case.athlete.lengths_m.get("foot", 0.152 * case.athlete.height_m)

@@ -11,9 +11,12 @@ from zesty_lever.exercises.rep import Rep
 from zesty_lever.explain import explain_failure
 from zesty_lever.mechanics.contacts import Contacts
 from zesty_lever.mechanics.inverse import GRAVITY_M_S2
+from zesty_lever.mechanics.lines import longest_m
 from zesty_lever.motion.pose import Pose
 from zesty_lever.vectors import Array
 
+# Contacts that stand on the floor, a box or a bench by friction.
+GROUND = ("foot", "toe", "heel", "instep", "knee")
 # The setting that an impossible pose is blamed on where a variation lacks the usual one.
 STAND_INS = ("bar_height_m", "shin_deg", "start_height_m", "stance_m")
 
@@ -22,9 +25,29 @@ def problem_of(batch: Batch, index: int, rep: Rep, contacts: Contacts) -> CaseEr
     """The first thing that makes a case impossible: its pose, its tempo, or a contact that pulls."""
     return (
         failure_of(batch, index, rep)
+        or _overstretched(batch, index, rep)
         or _too_fast(batch, index, rep, contacts)
-        or _lifted(index, contacts)
+        or (None if rep.support.hooked else _lifted(index, contacts) or _slips(index, contacts))
     )
+
+
+def _slips(index: int, contacts: Contacts) -> CaseError | None:
+    """Feet or knees that would need more grip than the floor gives."""
+    ground = [i for i, n in enumerate(contacts.names) if n.rpartition("_")[0] in GROUND]
+    forces = contacts.forces[:, ground, index]
+    sideways, grip = np.hypot(forces[0], forces[2]), landmark("friction_coefficient")
+    past = sideways - grip * forces[1]
+    if not (past > 1e-6).any():
+        return None
+    worst, frame = np.unravel_index(int(np.argmax(past)), past.shape)
+    need = float(sideways[worst, frame] / max(forces[1, worst, frame], 1e-9))
+    name = contacts.names[ground[int(worst)]].replace("_", " ")
+    return CaseError(
+        "would-slip",
+        f"The {name} would slip: it would need a grip of {min(need, 99.0):.2f}, a shoe on a gym floor "
+        f"gives about {grip:g}",
+        key="contacts", value=round(min(need, 99.0), 3), allowed=[0, grip], infeasible=True,
+    )  # fmt: skip
 
 
 def failure_of(batch: Batch, index: int, rep: Rep) -> CaseError | None:
@@ -36,6 +59,23 @@ def failure_of(batch: Batch, index: int, rep: Rep) -> CaseError | None:
             known = case.settings.get(blamed) is not None
             allowed = allowed_range(case, blamed) if known else None
             return explain_failure(case, batch.variation, code, blamed, allowed, _facts(index, rep))
+    return None
+
+
+def _overstretched(batch: Batch, index: int, rep: Rep) -> CaseError | None:
+    """A band stretched beyond the last row of its measured table."""
+    for line in batch.lines:
+        if line.table is None:
+            continue
+        most, known = float(longest_m(batch.body, rep.pose, line)[index]), line.table[-1][0]
+        if most > known + 1e-9:
+            return CaseError(
+                "band-too-long",
+                f"The {line.name} would be {100 * most:.0f} cm long; its table ends at "
+                f"{100 * known:.0f} cm. Measure it further or move its anchor closer",
+                key="loads.table", value=round(most, 4), unit="m",
+                allowed=[line.table[0][0], known], infeasible=True,
+            )  # fmt: skip
     return None
 
 
@@ -77,7 +117,7 @@ def _too_fast(batch: Batch, index: int, rep: Rep, contacts: Contacts) -> CaseErr
     if (contacts.forces[1, :, index] < -1e-6).any():
         text = "At this tempo the body would leave the ground; take more time on the way down or up"
         return CaseError("tempo", text, key="tempo_s", value=tempo, unit="s", infeasible=True)
-    if batch.variation.builder == "bridge":
+    if batch.variation.builder in ("bridge", "extension", "kneel"):
         return None
     fraction, most = rep.pressure_fraction[index], landmark("ball_from_heel")
     past = np.maximum(fraction - most, -fraction)
@@ -93,6 +133,12 @@ def _too_fast(batch: Batch, index: int, rep: Rep, contacts: Contacts) -> CaseErr
     return CaseError("tempo", text, key="tempo_s", value=tempo, unit="s", infeasible=True)
 
 
+def _most_bent(rep: Rep, index: int) -> float:
+    """Greatest dorsiflexion of a foot that stands flat, rad."""
+    flat = [n.removeprefix("foot_") for place in rep.support.names for n in place if n.startswith("foot_")]
+    return max(float(np.nan_to_num(rep.pose.dorsiflexion_rad[side][index]).max()) for side in flat or ["right"])
+
+
 def _facts(index: int, rep: Rep) -> dict[str, float]:
     """Numbers of one failing case that the explanation quotes."""
     pose, fraction = rep.pose, rep.pressure_fraction[index]
@@ -100,7 +146,7 @@ def _facts(index: int, rep: Rep) -> dict[str, float]:
     column = (index, worst)
     return {
         "fraction": float(fraction[worst]),
-        "dorsiflexion_deg": float(np.degrees(pose.dorsiflexion_rad["right"][index].max())),
+        "dorsiflexion_deg": float(np.degrees(_most_bent(rep, index))),
         "opening_deg": float(np.degrees(np.abs(pose.hip_opening_rad["right"][index]).max())),
         "weight_N": float(pose.system_mass_kg()[column]) * GRAVITY_M_S2,
         "shoulder_height_m": float(pose.points["shoulder_mid"][1][column]),

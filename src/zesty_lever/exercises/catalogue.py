@@ -191,7 +191,7 @@ def _variation(data: dict[str, Any], family: dict[str, Any]) -> Variation:
         order=data["order"],
         builder=data.get("builder", family.get("builder", "level")),
         rep_order=data.get("rep_order", family.get("rep_order", "top-first")),
-        contact_rule=family.get("contact_rule", "least-effort"),
+        contact_rule=data.get("contact_rule", family.get("contact_rule", "least-effort")),
         options=data.get("options", {}),
         hold=data["hold"],
         grip_outward=float(data.get("grip_outward", 0.0)),
@@ -217,6 +217,8 @@ def fill(case: Case) -> Case:
     load = chosen.default_load_kg() if case.load_kg is None else case.load_kg
     if not low <= load <= high:
         raise out_of_range("load_kg", load, "kg", (low, high), f" for {chosen.id}")
+    if case.load_up_kg is not None and not low <= case.load_up_kg <= high:
+        raise out_of_range("load_up_kg", case.load_up_kg, "kg", (low, high), f" for {chosen.id}")
     for best in case.athlete.best_loads_kg:
         if best not in catalogue():
             raise unknown_key(f"athlete.best_loads_kg.{best}", tuple(catalogue()))

@@ -38,7 +38,7 @@ def build_rep(rig: Rig, free: str | None, progress: Array) -> Rep:
     """Bottom on the floor, then up to standing; ``free`` is None. See `squat.build_rep`."""
     flat = {"heel_lift_deg": np.zeros_like(rig.toe_out)}
     whole = _Pull(**{**vars(rig), "given": {**rig.given, **flat}})
-    pull = replace(whole, turned_kgm=whole.turned_at(int(np.argmax(progress))))
+    pull = whole.at(int(np.argmax(progress)))
     with np.errstate(invalid="ignore"):
         if pull.options.get("handles"):
             at_bottom, hands = _handles(pull), np.zeros_like(pull.toe_out)
@@ -68,7 +68,7 @@ def _bar_on_shins(pull: _Pull) -> tuple[Array, Array, Array, Array]:
         line = np.arctan2(shoulder[0] - hip[0], shoulder[1] - hip[1])
         # A rounding back brings hips and shoulders a little closer.
         line_m = pull.stack.line_length(*pull.stack.split_line(line, pull.pelvis_most(shin, thigh)))
-    hands = replace(pull, stack=pull.restack(-lead))
+    hands = replace(pull, stack=pull.restack(-lead, pull.up_share))
     return shin, thigh, line, _pressure(hands, foot, shin, thigh, line)
 
 

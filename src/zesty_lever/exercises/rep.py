@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Self
 
 import numpy as np
 from numpy.typing import NDArray
@@ -62,24 +63,30 @@ class Rig:
     """One batch: bodies, stacks, limits and settings as arrays with a trailing frame axis of 1.
 
     ``options`` are words of the variation's data file (how the rear foot stands, for instance);
-    ``restack`` makes the stack anew with the hands hanging so far (m) ahead of the shoulders;
-    ``turned_kgm`` is what bands, cables and pushes turn forward about the pressure point, as a first
-    moment of mass, by frame; ``rising`` is 1 in frames on the way up, else 0.
+    ``restack`` makes the stack anew with the hands hanging so far (m) ahead of the shoulders (None:
+    where they are) and a share of the load on the way up. ``turned_kgm`` is what bands, cables and
+    pushes turn forward about the pressure point, as a first moment of mass, ``rolled_kgm`` what
+    they roll to the right about the line between the contacts, by frame. ``up_share`` is the
+    timeline's.
     """
-
-    def turned_at(self, frame: int) -> Array:
-        """``turned_kgm`` of one frame, with a frame axis of 1."""
-        every = self.turned_kgm
-        return every if every.shape[-1] == 1 else every[:, frame : frame + 1]
 
     body: Body
     stack: Stack
     limits: Limits
     given: Mapping[str, Array]
     options: Mapping[str, object]
-    restack: Callable[[Array], Stack]
+    restack: Callable[[Array | None, Array], Stack]
     turned_kgm: Array
-    rising: Array
+    rolled_kgm: Array
+    up_share: Array
+
+    def at(self, frame: int) -> Self:
+        """One frame of the rep, with a frame axis of 1."""
+        one = self.up_share[frame : frame + 1]
+        return replace(
+            self, stack=self.restack(None, one), up_share=one,
+            turned_kgm=_frame_of(self.turned_kgm, frame), rolled_kgm=_frame_of(self.rolled_kgm, frame),
+        )  # fmt: skip
 
     @property
     def toe_out(self) -> Array:
@@ -104,6 +111,10 @@ class Rig:
         """A foot on the floor, outward at half the stance."""
         pitch = self.shoe_rad() + np.radians(lift_deg)
         return place_foot(self.body, half_stance_m, self.toe_out, pitch)
+
+
+def _frame_of(values: Array, frame: int) -> Array:
+    return values if values.shape[-1] == 1 else values[:, frame : frame + 1]
 
 
 def any_frame(flags: Flags, shape: tuple[int, ...]) -> Flags:

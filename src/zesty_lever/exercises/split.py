@@ -43,7 +43,7 @@ class _Split(Rig):
 
     @property
     def rear(self) -> str:
-        """How the other foot stands: ``toe``, ``instep`` or ``none``."""
+        """How the other foot stands: ``toe``, ``instep``, ``flat`` or ``none``."""
         return str(self.options.get("rear", "none"))
 
     def front_foot(self) -> Foot:
@@ -80,13 +80,23 @@ class _Split(Rig):
             lean = np.radians(self.given["free_thigh_deg"]) + np.zeros_like(hip[0])
             other = hang_leg(self.body, hip, lean, np.radians(self.given["free_knee_deg"]))
         else:
-            pitch = np.radians(self.given["rear_pitch_deg"])
-            held = rear_foot(
-                self.body, self.rear_contact(), pitch, np.zeros_like(pitch),
-                laces_down=self.rear == "instep",
-            )  # fmt: skip
-            other = reach_leg(self.body, held, hip, np.zeros_like(pitch), np.zeros_like(pitch))
+            held, turned = self.rear_foot()
+            other = reach_leg(self.body, held, hip, turned, np.zeros_like(turned))
         return _Stance(front, other, sway)
+
+    def rear_foot(self) -> tuple[Foot, Array]:
+        """The other foot in its own outward-positive frame, and its toe-out (rad)."""
+        contact, given = self.rear_contact(), self.given
+        if self.rear == "flat":
+            turned = np.radians(given["rear_toe_out_deg"])
+            way = vector(np.cos(turned), 0.0, np.sin(turned))
+            ahead = landmark("ball_from_heel") - given["pressure_fraction"]
+            ball = contact + ahead * self.body.lengths["foot"] * way
+            return rear_foot(self.body, ball, 0.0 * turned, turned, laces_down=False), turned
+        pitch = np.radians(given["rear_pitch_deg"])
+        straight = np.zeros_like(pitch)
+        held = rear_foot(self.body, contact, pitch, straight, laces_down=self.rear == "instep")
+        return held, straight
 
     def legs_moment(self, stance: _Stance) -> Array:
         """First moment ``(3, ...)`` of both legs, kg m."""
@@ -105,7 +115,7 @@ class _Split(Rig):
         """Shift the pelvis until the mass centre is sideways over ``goal_z``."""
         stance = self.legs(foot, shin, thigh, track, sway)
         for _ in range(steps):
-            now = self.legs_moment(stance)[2] + self.stack.mass_kg * stance.sway
+            now = self.legs_moment(stance)[2] + self.stack.mass_kg * stance.sway + self.rolled_kgm
             shift = (self.mass_kg * goal_z - now) / (SWAY_LEVERAGE * self.mass_kg)
             stance = self.legs(foot, shin, thigh, track, stance.sway + shift)
         return stance
@@ -196,7 +206,7 @@ def _secant_shin(
 def _follow_path(split: _Split, free: str | None, progress: Array) -> Rep:
     p = progress
     foot = split.front_foot()
-    lowest = replace(split, turned_kgm=split.turned_at(int(np.argmax(p))))
+    lowest = split.at(int(np.argmax(p)))
     shin_b, thigh_b, line_b, share, fraction = _solve_bottom(lowest, foot, free)
     if split.options.get("free_follows_trunk"):
         moving = {k: p * split.given[k] for k in ("free_thigh_deg", "free_knee_deg")}
@@ -204,7 +214,9 @@ def _follow_path(split: _Split, free: str | None, progress: Array) -> Rep:
     given = split.given
     knee_b = shin_b + 0.5 * np.pi - thigh_b
     knee_t = np.minimum(np.radians(given["top_knee_deg"]), knee_b)
-    knee = knee_t + p * (knee_b - knee_t)
+    midway = 4.0 * p * (1.0 - p)
+    early = np.radians(given["hips_rise_deg"]) * split.up_share
+    knee = knee_t + p * (knee_b - knee_t) - midway * (early + given["hips_lead"] * (knee_b - knee_t))
     upright = TOP_TRUNK_SHARE[split.rear == "none"]
     line_want = line_b * (upright + (1.0 - upright) * p)
     track = p * given["knee_track_m"]
@@ -247,7 +259,7 @@ def _support(split: _Split, foot: Foot) -> Support:
     if split.rear == "none":
         return Support((("foot_right",),), (("foot_right",),), ((front,),))
     rear = mirror(split.rear_contact())
-    name = f"{split.rear}_left"
+    name = "foot_left" if split.rear == "flat" else f"{split.rear}_left"
     return Support(
         (("foot_right",), (name,)), (("foot_right",), ("foot_left",)), ((front,), (rear,)), slides=True
     )
@@ -267,6 +279,8 @@ def _failures(
     tips = tips | (share < -SLACK) | (share > 1.0 + SLACK)
     # The front heel of a split stance may be anywhere; only its own ankle limits it.
     ankle = pose.dorsiflexion_rad["right"] > limits.ankle_dorsiflexion + SLACK
+    if split.rear == "flat":
+        ankle = ankle | (pose.dorsiflexion_rad["left"] > limits.ankle_dorsiflexion + SLACK)
     opens = np.abs(pose.hip_opening_rad["right"]) > limits.hip_opening + SLACK
     checks: tuple[tuple[str, str, Flags], ...] = (
         ("would-tip", "trunk_deg", tips),

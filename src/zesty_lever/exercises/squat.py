@@ -79,7 +79,7 @@ def build_rep(rig: Rig, free: str | None, progress: Array) -> Rep:
     """
     squat = LevelStance(**vars(rig))
     with np.errstate(invalid="ignore"):
-        deepest = replace(squat, turned_kgm=squat.turned_at(int(np.argmax(progress))))
+        deepest = squat.at(int(np.argmax(progress)))
         return follow_path(squat, _solve_bottom(deepest, free), free, progress)
 
 
@@ -93,7 +93,7 @@ def _with_hands(squat: LevelStance, p: Array) -> LevelStance:
         return squat
     deep = squat.given["hands_ahead_m"]
     top = HANDS_AHEAD_STANDING * squat.body.height_m
-    return replace(squat, stack=squat.restack(top + p * (deep - top)))
+    return replace(squat, stack=squat.restack(top + p * (deep - top), squat.up_share))
 
 
 def _solve_bottom(squat: LevelStance, free: str | None) -> tuple[Array, Array, Array, Array]:
@@ -160,7 +160,7 @@ def _lean_from_ankles(
     knee_b = shin_b + 0.5 * np.pi - thigh_b
     # Knees lag where the hips lead, and straighten early where the hips rise first.
     midway = 4.0 * p * (1.0 - p)
-    early = np.radians(column_or(squat.given, "hips_rise_deg", 0.0, knee_b)) * squat.rising
+    early = np.radians(column_or(squat.given, "hips_rise_deg", 0.0, knee_b)) * squat.up_share
     lag = column_or(squat.given, "hips_lead", 0.0, knee_b) * knee_b
     knee = p * knee_b - midway * (early + lag)
     hip_t, hip_b = line_t - thigh_t, line_b - thigh_b
@@ -194,7 +194,7 @@ def follow_path(
     lifted = given["heel_lift_deg"] > 0.0
     fraction_top = np.where(lifted, 0.5, given["pressure_fraction"])
     foot_top = squat.stand_on(np.zeros_like(shin_b))
-    topmost = replace(squat, turned_kgm=squat.turned_at(int(np.argmin(p))))
+    topmost = squat.at(int(np.argmin(p)))
     standing, squat = _with_hands(topmost, np.zeros_like(shin_b)), _with_hands(squat, p)
     lean_top, trunk_top = _stand(standing, foot_top, foot_top.pressure_point(fraction_top)[0])
     # A lifting heel: the weight goes to the ball first, then the heel comes up.

@@ -6,7 +6,7 @@ opposite forces along the line that joins two pressure points. A named rule sett
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -25,13 +25,16 @@ class Support:
     ``places`` holds, for each place, the contact names, the segments that they carry and the points
     ``(3, ...)`` m. Two names in a place share its force equally; one place of two names is the two
     feet of a level stance. With ``slides`` the last place's point may move sideways to where the
-    weight wants it (a back on a bench).
+    weight wants it (a back on a bench). ``slips_along`` ``(3, ...)`` is the only direction in which
+    the last place can push (a smooth roll); a ``hooked`` first place may pull.
     """
 
     names: tuple[tuple[str, ...], ...]
     segments: tuple[tuple[str, ...], ...]
     points: tuple[tuple[Array, ...], ...]
     slides: bool = False
+    slips_along: Array | None = None
+    hooked: bool = False
 
 
 @dataclass(frozen=True)
@@ -53,6 +56,16 @@ class Contacts:
         """The same forces as a set of external forces."""
         return External(self.segments, self.points, self.forces)
 
+    def with_supports(self, names: tuple[str, ...], held: External) -> Contacts:
+        """These contacts and further ones whose force is a setting: hands on a support, a seat."""
+        if not names:
+            return self
+        return replace(
+            self, names=(*self.names, *names), segments=(*self.segments, *held.segments),
+            points=np.concatenate([self.points, held.points], axis=1),
+            forces=np.concatenate([self.forces, held.forces], axis=1),
+        )  # fmt: skip
+
 
 def solve_contacts(pose: Pose, wrench: Wrench, loads: External, support: Support, rule: str) -> Contacts:
     """Contact forces (N) that balance ``wrench``, with the pair settled by ``rule``.
@@ -65,7 +78,7 @@ def solve_contacts(pose: Pose, wrench: Wrench, loads: External, support: Support
     segments = tuple(s for place in support.segments for s in place)
     points, forces, direction = _equilibrium(wrench, support)
     pair = np.zeros_like(forces[0, 0])
-    if rule == "least-effort" and direction is not None:
+    if rule == "least-effort" and direction is not None and support.slips_along is None:
         pair = _least_effort(pose, loads, segments, points, forces, direction)
         forces = forces + pair * direction
     upward = np.where(np.abs(wrench.force[1]) > 1e-9, -wrench.force[1], 1.0)
@@ -93,14 +106,26 @@ def _equilibrium(wrench: Wrench, support: Support) -> tuple[Array, Array, Array 
     line = centres[1] - centres[0]
     turning = wrench.moment - cross(centres[0], wrench.force)
     on_second = cross(-turning, line) / dot(line, line)
+    if support.slips_along is not None:
+        # Only one direction can push back: its size follows from turning about the first place.
+        push = support.slips_along
+        turns = cross(line, push)[2]
+        on_second = -turning[2] / np.where(np.abs(turns) > 1e-12, turns, np.inf) * push
+        return _shared(wrench, places, on_second, line / norm(line))
     # Without horizontal pair: cancel the part along the line that has a horizontal component.
     flat = np.hypot(line[0], line[2])
     along = vector(line[0], 0.0, line[2]) / flat
     wanted = -0.5 * dot(wrench.force, along)
     excess = (dot(on_second, along) - wanted) / flat
     on_second = on_second - excess * line
+    return _shared(wrench, places, on_second, line / norm(line))
+
+
+def _shared(
+    wrench: Wrench, places: list[list[Array]], on_second: Array, direction: Array
+) -> tuple[Array, Array, Array]:
+    """Points, forces and unit pushes of every contact; those of one place share alike."""
     on_first = -wrench.force - on_second
-    direction = line / norm(line)
     points, forces, pushes = [], [], []
     for where, force, sign in ((0, on_first, -1.0), (1, on_second, 1.0)):
         count = len(places[where])

@@ -56,18 +56,13 @@ def transverse_inertia(body: Body, pose: Pose) -> Array:
 def second_derivative(values: Array, times: Timeline) -> Array:
     """Second time derivative along the last axis, frame by frame, 1/s^2 of the values' unit.
 
-    Frames are evenly spaced inside each moving phase, which starts and ends at rest (minimum-jerk):
+    Frames are evenly spaced inside each move, which starts and ends at rest (minimum-jerk):
     there, and in pauses, it is zero. Inside, fourth-order central differences, second-order next to
     the ends.
     """
     found = np.zeros_like(values)
-    phases = np.array(times.phase)
-    for name in ("down", "up"):
-        inside = np.flatnonzero(phases == name)
-        first = int(inside[0])
-        # The second phase starts at the frame before its first one.
-        start = first if first == 0 else first - 1
-        path = values[..., start : int(inside[-1]) + 1]
+    for start, last in times.moves:
+        path = values[..., start : last + 1]
         step = float(times.time_s[start + 1] - times.time_s[start])
         bend = np.zeros_like(path)
         bend[..., 1:-1] = path[..., 2:] - 2.0 * path[..., 1:-1] + path[..., :-2]
@@ -75,7 +70,7 @@ def second_derivative(values: Array, times: Timeline) -> Array:
             -path[..., 4:] + 16.0 * path[..., 3:-1] - 30.0 * path[..., 2:-2]
             + 16.0 * path[..., 1:-3] - path[..., :-4]
         ) / 12.0  # fmt: skip
-        found[..., start : int(inside[-1]) + 1] = bend / step**2
+        found[..., start : last + 1] = bend / step**2
     return found
 
 

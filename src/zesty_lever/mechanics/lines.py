@@ -10,22 +10,25 @@ import numpy as np
 from zesty_lever.body import Body
 from zesty_lever.mechanics.inverse import External
 from zesty_lever.motion.pose import Pose
-from zesty_lever.vectors import Array, norm, sagittal, unit, vector
+from zesty_lever.vectors import Array, norm, sagittal, smoothstep, unit, vector
 
 HIP_CREASE_AHEAD = 0.062
-ATTACHMENTS = (
-    "hand_left", "hand_right", "hip_crease", "shoulders", "above_knee_left", "above_knee_right",
-    "shank_left", "shank_right", "foot_left", "foot_right",
-)  # fmt: skip
+# Sitting bones from mid-hip in the pelvis's frame, fractions of stature (assumption).
+SEAT = (-0.020, -0.050)
+# A box takes its share of the weight over this last part of the way down.
+SITS_OVER = 0.3
 
 
 @dataclass(frozen=True)
 class Line:
-    """One band, cable or push.
+    """One band, cable, push or support.
 
-    ``start`` and ``end`` are names of `ATTACHMENTS` or anchors (x, y, z) m in space. A band pulls its
-    ends together with ``stiffness_N_m`` per metre beyond ``slack_m``; a cable with ``force_N`` whatever
-    its length; a push (``end`` None) acts on ``start`` with ``push_N``. Numbers are arrays over cases.
+    ``start`` and ``end`` are names of attachments or anchors (x, y, z) m in space. A band pulls its
+    ends together with ``stiffness_N_m`` per metre beyond ``slack_m``, or as its ``table`` of (length
+    m, force N) says; a cable with ``force_N`` whatever its length; a push (``end`` None) acts on
+    ``start`` with ``push_N``. Numbers are arrays over cases. ``when`` says on which way it acts.
+    ``aid`` marks what holds the body up rather than loads it: a ``hold`` by the hands grows with
+    the depth, a ``seat`` takes its share over the last part of the way down.
     """
 
     name: str
@@ -34,14 +37,27 @@ class Line:
     stiffness_N_m: Array | None = None
     slack_m: Array | None = None
     force_N: Array | None = None
-    push_N: tuple[float, float, float] | None = None
+    push_N: tuple[Array, Array, Array] | None = None
+    table: tuple[tuple[float, float], ...] | None = None
+    when: str = "both"
+    aid: str = ""
+
+    def share(self, progress: Array, up_share: Array) -> Array:
+        """How much of the line acts, 0-1, by frame."""
+        if self.aid == "hold":
+            return progress
+        if self.aid == "seat":
+            return smoothstep((progress - 1.0 + SITS_OVER) / SITS_OVER)
+        shares = {"down": 1.0 - up_share, "up": up_share}
+        return shares.get(self.when, np.ones_like(progress))
 
 
 def attachment(body: Body, pose: Pose, name: str) -> tuple[str, Array]:
     """Segment and point ``(3, ...)`` m of a named attachment."""
-    if name == "hip_crease":
-        ahead = HIP_CREASE_AHEAD * body.height_m
-        return "pelvis", pose.points["hip_mid"] + sagittal(pose.pelvis_rad, ahead, 0.0)
+    height, hips = body.height_m, pose.points["hip_mid"]
+    if name in ("hip_crease", "seat"):
+        ahead, above = {"hip_crease": (HIP_CREASE_AHEAD, 0.0), "seat": SEAT}[name]
+        return "pelvis", hips + sagittal(pose.pelvis_rad, ahead * height, above * height)
     if name == "shoulders":
         return "trunk", pose.points["shoulder_mid"]
     kind, _, side = name.rpartition("_")
@@ -56,8 +72,10 @@ def attachment(body: Body, pose: Pose, name: str) -> tuple[str, Array]:
     return f"foot_{side}", vector(under[0], 0.0 * under[1], under[2])
 
 
-def line_forces(body: Body, pose: Pose, lines: Sequence[Line]) -> tuple[tuple[str, ...], External]:
-    """Names and forces (N) of all ends that pull on the body."""
+def line_forces(
+    body: Body, pose: Pose, lines: Sequence[Line], progress: Array, up_share: Array
+) -> tuple[tuple[str, ...], External]:
+    """Names and forces (N) of all ends that pull on the body, by frame."""
     names: list[str] = []
     segments: list[str] = []
     points: list[Array] = []
@@ -71,17 +89,14 @@ def line_forces(body: Body, pose: Pose, lines: Sequence[Line]) -> tuple[tuple[st
         forces.append(np.broadcast_to(force, like.shape))
 
     for line in lines:
+        acting = line.share(progress, up_share)
         segment, start = attachment(body, pose, line.start)
         if line.end is None:
             assert line.push_N is not None
-            add(line.name, segment, start, vector(*line.push_N).reshape(3, *([1] * (like.ndim - 1))))
+            add(line.name, segment, start, acting * vector(*line.push_N))
             continue
-        other = None
-        if isinstance(line.end, str):
-            other, end = attachment(body, pose, line.end)
-        else:
-            end = vector(*line.end).reshape(3, *([1] * (like.ndim - 1))) + 0.0 * start
-        pull = _tension(line, norm(end - start)) * unit(end - start)
+        other, end = _other_end(body, pose, line)
+        pull = acting * _tension(line, norm(end - start)) * unit(end - start)
         add(line.name, segment, start, pull)
         if other is not None:
             add(line.name, other, end, -pull)
@@ -91,9 +106,33 @@ def line_forces(body: Body, pose: Pose, lines: Sequence[Line]) -> tuple[tuple[st
     return tuple(names), External(tuple(segments), np.stack(points, 1), np.stack(forces, 1))
 
 
+def _other_end(body: Body, pose: Pose, line: Line) -> tuple[str | None, Array]:
+    if isinstance(line.end, str):
+        return attachment(body, pose, line.end)
+    assert line.end is not None
+    like = pose.points["hip_mid"]
+    return None, np.array(line.end).reshape(3, *([1] * (like.ndim - 1))) + 0.0 * like
+
+
+def longest_m(body: Body, pose: Pose, line: Line) -> Array:
+    """Greatest length of a line over the rep, m, by case."""
+    _, start = attachment(body, pose, line.start)
+    _, end = _other_end(body, pose, line)
+    length = norm(end - start)
+    most: Array = np.where(np.isnan(length), 0.0, length).max(axis=-1)
+    return most
+
+
 def _tension(line: Line, length: Array) -> Array:
     if line.force_N is not None:
         return line.force_N + 0.0 * length
+    if line.table is not None:
+        at, force = np.array(line.table).T
+        # Beyond the table the case is refused; until then the last slope keeps the search going.
+        slope = (force[-1] - force[-2]) / (at[-1] - at[-2])
+        beyond = slope * np.maximum(length - at[-1], 0.0)
+        along: Array = np.interp(length, at, force) + beyond
+        return along
     assert line.stiffness_N_m is not None
     assert line.slack_m is not None
     pull: Array = line.stiffness_N_m * np.maximum(length - line.slack_m, 0.0)

@@ -183,7 +183,8 @@ def front_leg_share(result: Result) -> float | None:
     contacts, at = result.contacts, result.timeline.bottom
     if contacts is None or at >= result.frames:
         return None
-    split = len(contacts.names) == 2 and contacts.names[1].startswith(("toe_", "instep_"))
+    split = contacts.names[0] == "foot_right" and contacts.names[1:2] != ()
+    split = split and contacts.names[1].startswith(("toe_", "instep_", "foot_"))
     return float(contacts.share[at]) if split else None
 
 

@@ -26,7 +26,7 @@ from zesty_lever.ui.session import SLOT_NAMES, Session
 from zesty_lever.ui.theme import font
 
 SHOWN_UNITS = {"m": ("cm", 100.0, 1), "deg": ("°", 1.0, 1), "kg": ("kg", 1.0, 1),
-               "": ("%", 100.0, 0), "N/m": ("N/m", 1.0, 0)}  # fmt: skip
+               "": ("%", 100.0, 0), "N/m": ("N/m", 1.0, 0), "N": ("N", 1.0, 0)}  # fmt: skip
 LABEL_WIDTH = 104
 SCHOOL_NAMES = {"hips-first": "Hips first", "even": "Even", "knees-travel": "Knees travel"}
 SCHOOL_HELP = (

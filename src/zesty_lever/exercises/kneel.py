@@ -1,0 +1,133 @@
+"""Builds hinges on both knees: shanks flat on the floor, hips travelling back over them.
+
+The knees stay where they are. Trunk lean is the depth; the thighs are solved so that the mass centre
+stays over a chosen point between knees and insteps.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from zesty_lever.exercises.rep import SLACK, Flags, Rep, Rig, any_frame, leans_nowhere
+from zesty_lever.mechanics.contacts import Support
+from zesty_lever.motion.legs import Leg, mirror, rear_foot
+from zesty_lever.motion.pose import Pose, assemble, leg_first_moment
+from zesty_lever.vectors import Array, vector
+
+# Height of the knee's centre over the floor when kneeling, at a stature of 1.75 m (assumption).
+KNEE_HEIGHT_M = 0.05
+SECANT_STEPS = 8
+LEAST_THIGH_RAD = np.radians(15.0)
+
+
+@dataclass(frozen=True)
+class _Kneel(Rig):
+    """A batch of stances on both knees; knees at x = 0, feet behind."""
+
+    @property
+    def half_stance(self) -> Array:
+        half: Array = 0.5 * self.given["stance_m"]
+        return half
+
+    def shank_end(self) -> Array:
+        """Instep contact behind the right knee, on the floor."""
+        flat = rear_foot(
+            self.body, vector(0.0 * self.half_stance, 0.0, self.half_stance),
+            0.0 * self.half_stance, 0.0 * self.half_stance, laces_down=True,
+        )  # fmt: skip
+        rise = flat.ankle[1] - self.body.scaled_m(KNEE_HEIGHT_M)
+        reach = np.sqrt(self.body.lengths["shank"] ** 2 - rise**2)
+        return vector(-reach - flat.ankle[0], 0.0 * reach, self.half_stance)
+
+    def leg(self, thigh: Array) -> Leg:
+        """Right leg with the thigh at an angle against level (90 deg upright, less: hips back)."""
+        contact = self.shank_end() + 0.0 * thigh
+        nothing = 0.0 * thigh
+        foot = rear_foot(self.body, contact, nothing, nothing, laces_down=True)
+        knee = vector(nothing, nothing + self.body.scaled_m(KNEE_HEIGHT_M), self.half_stance)
+        length, aside = self.body.lengths["thigh"], 0.5 * self.body.lengths["hip_width"] - knee[2]
+        flat = np.sqrt(length**2 - aside**2)
+        hip = knee + vector(-flat * np.cos(thigh), flat * np.sin(thigh), aside)
+        return Leg(foot, knee, hip, np.ones_like(nothing), nothing)
+
+    def knee_share_x(self, share: Array) -> Array:
+        """Where the mass centre lies when the knees carry this share, m."""
+        back: Array = (1.0 - share) * self.shank_end()[0]
+        return back
+
+    def pelvis_most(self, thigh: Array) -> Array:
+        """Pelvis lean at which the hips run out; the knees are bent by the thigh's own angle."""
+        return self.limits.pelvis_most_rad(np.pi - thigh, thigh)
+
+    def balanced_thigh(self, start: Array, line: Array, at_x: Array) -> Array:
+        """Thigh angle (rad) that puts the whole over ``at_x`` for a trunk line."""
+
+        def ahead(thigh: Array) -> Array:
+            leg = self.leg(thigh)
+            pelvis, trunk = self.stack.split_line(line, self.pelvis_most(thigh))
+            above = self.stack.moment_about_hips(pelvis, trunk) + self.stack.mass_kg * leg.hip[0]
+            legs = 2.0 * leg_first_moment(self.body, leg)
+            gap: Array = above + legs + self.turned_kgm - self.mass_kg * at_x
+            return gap
+
+        old, thigh = start, start - 0.05
+        before = ahead(old)
+        for _ in range(SECANT_STEPS):
+            now = ahead(thigh)
+            rise = now - before
+            step = now * (thigh - old) / np.where(rise == 0.0, 1.0, rise)
+            before, old = now, thigh
+            thigh = thigh - np.clip(step, -0.4, 0.4)
+        return thigh
+
+
+def build_rep(rig: Rig, free: str | None, progress: Array) -> Rep:
+    """Upright on the knees, hips back and down, up again; ``free`` is ``thigh_deg`` or None."""
+    kneel = _Kneel(**vars(rig))
+    with np.errstate(invalid="ignore"):
+        return _build(kneel, free, progress)
+
+
+def _build(kneel: _Kneel, free: str | None, p: Array) -> Rep:
+    given = kneel.given
+    line = p * np.radians(given["trunk_deg"])
+    upright = np.full_like(line, 0.5 * np.pi)
+    share = given["knee_share"] + 0.0 * line
+    thigh = kneel.balanced_thigh(upright, line, kneel.knee_share_x(share))
+    if free is None:
+        deep = np.radians(given["thigh_deg"])
+        thigh = np.where(p >= 1.0, deep, thigh + p * (deep - thigh[:, int(np.argmax(p))][:, None]))
+    leg = kneel.leg(thigh)
+    pelvis, trunk = kneel.stack.split_line(line, kneel.pelvis_most(thigh))
+    pose = assemble(kneel.body, {"left": leg, "right": leg}, kneel.stack, pelvis, trunk)
+    shank = -kneel.shank_end()[0]
+    held = (pose.system_centre()[0] + kneel.turned_kgm / kneel.mass_kg) / shank + 1.0
+    knee = vector(0.0 * shank, 0.0, kneel.half_stance)
+    knee, instep = (np.broadcast_to(at, leg.hip.shape) for at in (knee, kneel.shank_end()))
+    support = Support(
+        (("knee_left", "knee_right"), ("instep_left", "instep_right")),
+        (("shank_left", "shank_right"), ("foot_left", "foot_right")),
+        ((mirror(knee), knee), (mirror(instep), instep)),
+    )  # fmt: skip
+    deepest = int(np.argmax(p))
+    ends = {
+        "thigh_deg": np.degrees(thigh[:, deepest]), "shin_deg": np.full(len(thigh), 90.0),
+        "trunk_deg": np.degrees(pose.line_rad[:, deepest]),
+    }  # fmt: skip
+    failures, solved = _failures(pose, thigh, held)
+    return Rep(pose, support, np.broadcast_to(held, solved.shape), ends, solved, failures)
+
+
+def _failures(
+    pose: Pose, thigh: Array, held: Array
+) -> tuple[tuple[tuple[str, str, Flags], ...], Flags]:
+    shape = pose.line_rad.shape
+    nowhere = leans_nowhere(pose.line_rad) | np.isnan(thigh) | (thigh < LEAST_THIGH_RAD)
+    nowhere = nowhere | (thigh > np.radians(110.0))
+    tips = (held < -SLACK) | (held > 1.0 + SLACK)
+    checks = (("cannot-balance", "trunk_deg", nowhere), ("would-tip", "thigh_deg", tips))
+    flagged = tuple((code, key, any_frame(flags, shape)) for code, key, flags in checks)
+    drawable: Flags = ~np.broadcast_to(np.isnan(pose.line_rad) | np.isnan(thigh), shape)
+    return flagged, drawable
