@@ -15,6 +15,9 @@ test: $(DEV_STAMP) ## the whole suite, with the lint and type checks
 	@$(VENV)/bin/lint-imports
 	@$(RUN) -m pytest -n auto
 
+test-slow: $(DEV_STAMP) ## long proofs against a second engine and by simulation
+	@$(RUN) -m pytest -n auto -m slow
+
 setup: $(DEV_STAMP) ## all that development needs
 
 shots: $(STAMP) ## refresh docs/screenshots from the demo data
@@ -22,6 +25,7 @@ shots: $(STAMP) ## refresh docs/screenshots from the demo data
 
 bench: $(DEV_STAMP) ## print speeds as ratios of this run
 	@$(RUN) bench/run.py
+	@$(RUN) bench/engines.py
 
 lint: $(DEV_STAMP)
 	@$(VENV)/bin/ruff check --fix src tests bench

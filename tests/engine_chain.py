@@ -43,6 +43,11 @@ def raw_athlete(athlete):
     return lengths, rows, mass, centre, {k: float(v) for k, v in marks.items() if k != "sex"}
 
 
+def across(row, length):
+    """Radius of gyration (m) about the sideways axis of a segment of some length."""
+    return row["r_transverse"] / 100 * length
+
+
 def leg_points(lengths, settings, shin, thigh, track, pitch, sway=0.0, lift=0.0):
     """Joints and foot of the right leg (m) from the definition of the pose, by a root solver."""
     turn, half_hips = np.radians(settings["toe_out_deg"]), 0.5 * lengths["hip_width"] + sway
@@ -94,9 +99,9 @@ def foot_points(lengths, ball, direction, pitch):
 def laces_down(lengths, contact):
     """Foot pointing back, the instep on a surface (m)."""
     height, half = lengths["ankle_height"], 0.5 * (0.73 - 0.25) * lengths["foot"]
-    ankle = contact + [half, 0.7 * height, 0.0]
+    ankle = contact + np.array([half, 0.7 * height, 0.0])
     return {
-        "ankle": ankle, "heel": ankle + [0.1 * lengths["foot"], height, 0.0],
+        "ankle": ankle, "heel": ankle + np.array([0.1 * lengths["foot"], height, 0.0]),
         "toe": contact - [half + 0.27 * lengths["foot"], 0.0, 0.0],
     }  # fmt: skip
 
@@ -198,7 +203,7 @@ def bridge_limbs(result, frame, lengths):
     settings, progress = result.case.settings, result.timeline.progress
     options = catalogue()[result.case.variation].options
     mid, top = (resting_hips(result, i, lengths) for i in (frame, int(np.argmax(progress))))
-    hip = mid + [0, 0, 0.5 * lengths["hip_width"]]
+    hip = mid + np.array([0, 0, 0.5 * lengths["hip_width"]])
     floor = settings["feet_height_m"] + lengths["ankle_height"]
     if options.get("heels"):
         full = 0.995 * (lengths["shank"] + lengths["thigh"])
@@ -226,10 +231,10 @@ def kneel_limbs(result, frame, lengths):
     foot = laces_down(lengths, np.array([0.0, 0.0, knee[2]]))
     drop = foot["ankle"][1] - knee[1]
     back = -np.sqrt(lengths["shank"] ** 2 - drop**2) - foot["ankle"][0]
-    foot = {name: at + [back, 0, 0] for name, at in foot.items()}
+    foot = {name: at + np.array([back, 0, 0]) for name, at in foot.items()}
     aside = 0.5 * lengths["hip_width"] - knee[2]
     flat = np.sqrt(lengths["thigh"] ** 2 - aside**2)
-    leg = {**foot, "knee": knee, "hip": knee + [-flat * np.cos(thigh), flat * np.sin(thigh), aside]}
+    leg = {**foot, "knee": knee, "hip": knee + np.array([-flat * np.cos(thigh), flat * np.sin(thigh), aside])}
     return {"right": leg, "left": leg}
 
 
@@ -268,9 +273,11 @@ class Chain:
         self.q.append(pin.Quaternion(local).coeffs())
         return index
 
-    def mass(self, joint, mass, place):
-        """Put a point mass in a joint's frame."""
-        inertia = pin.Inertia(mass, np.asarray(place, float), np.zeros((3, 3)))
+    def mass(self, joint, mass, place, radius=0.0, axis=(0.0, 1.0, 0.0)):
+        """Put a slender body in a joint's frame: radius of gyration (m) across its long axis."""
+        u = np.asarray(axis, float) / np.linalg.norm(axis)
+        turning = mass * radius**2 * (np.eye(3) - np.outer(u, u))
+        inertia = pin.Inertia(mass, np.asarray(place, float), turning)
         self.model.appendBodyToJoint(joint, inertia, pin.SE3.Identity())
 
     def push(self, joint, force, point):
@@ -332,28 +339,32 @@ def bare_chain(result, frame):
     pelvis = chain.joint(0, pin.JointModelFreeFlyer(), "root", np.zeros(3), pelvis_turn)
     line, part = lengths["hip_to_shoulder"], marks["hips_to_shoulders_mm"]
     lower = rows["lower_trunk"]["length_mm"]
-    chain.mass(pelvis, mass["lower_trunk"], [0, (1 - centre["lower_trunk"]) * lower / part * line, 0])
+    chain.mass(pelvis, mass["lower_trunk"], [0, (1 - centre["lower_trunk"]) * lower / part * line, 0],
+               across(rows["lower_trunk"], lower / part * line))  # fmt: skip
     legs = limbs(result, frame, lengths)
     for side, z in (("right", 1.0), ("left", -1.0)):
         points = {name: at * [1.0, 1.0, z] for name, at in legs[side].items()}
-        add_leg(chain, pelvis, side, points, 0.5 * z * lengths["hip_width"], lengths, mass, centre)
+        add_leg(chain, pelvis, side, points, 0.5 * z * lengths["hip_width"], raw)
     add_upper(chain, pelvis, result, frame, raw)
     mid = 0.5 * (legs["right"]["hip"] + legs["left"]["hip"] * [1.0, 1.0, -1.0])
     return chain, mid
 
 
-def add_leg(chain, pelvis, side, points, hip_z, lengths, mass, centre):
+def add_leg(chain, pelvis, side, points, hip_z, raw):
+    lengths, rows, mass, centre, _ = raw
     thigh = chain.joint(pelvis, pin.JointModelSpherical(), f"hip_{side}", [0, 0, hip_z],
                         along(points["knee"] - points["hip"]))  # fmt: skip
-    chain.mass(thigh, mass["thigh"], [0, -centre["thigh"] * lengths["thigh"], 0])
+    chain.mass(thigh, mass["thigh"], [0, -centre["thigh"] * lengths["thigh"], 0],
+               across(rows["thigh"], lengths["thigh"]))  # fmt: skip
     shank = chain.joint(thigh, pin.JointModelSpherical(), f"knee_{side}", [0, -lengths["thigh"], 0],
                         along(points["ankle"] - points["knee"]))  # fmt: skip
-    chain.mass(shank, mass["shank"], [0, -centre["shank"] * lengths["shank"], 0])
+    chain.mass(shank, mass["shank"], [0, -centre["shank"] * lengths["shank"], 0],
+               across(rows["shank"], lengths["shank"]))  # fmt: skip
     foot = chain.joint(shank, pin.JointModelSpherical(), f"ankle_{side}",
                        [0, -lengths["shank"], 0], np.eye(3))  # fmt: skip
     heel, toe = points["heel"] - points["ankle"], points["toe"] - points["ankle"]
     middle = heel + centre["foot"] * (toe - heel) + [0, 0.5 * lengths["ankle_height"], 0]
-    chain.mass(foot, mass["foot"], middle)
+    chain.mass(foot, mass["foot"], middle, across(rows["foot"], lengths["foot"]), toe - heel)
 
 
 def add_upper(chain, pelvis, result, frame, raw):
@@ -365,15 +376,19 @@ def add_upper(chain, pelvis, result, frame, raw):
     part = marks["hips_to_shoulders_mm"]
     low, mid = rows["lower_trunk"]["length_mm"], rows["middle_trunk"]["length_mm"]
     top = rows["upper_trunk"]["length_mm"]
-    for name, at in (("middle_trunk", low + (1 - centre["middle_trunk"]) * mid),
-                     ("upper_trunk", low + mid + (1 - centre["upper_trunk"]) * top)):  # fmt: skip
-        chain.mass(trunk, mass[name], [behind, at / part * line - up, 0])
+    for name, at, own in (("middle_trunk", low + (1 - centre["middle_trunk"]) * mid, mid),
+                          ("upper_trunk", low + mid + (1 - centre["upper_trunk"]) * top, top)):  # fmt: skip
+        chain.mass(trunk, mass[name], [behind, at / part * line - up, 0],
+                   across(rows[name], own / part * line))  # fmt: skip
     neck = marks["hips_to_cervicale_mm"] - part
     head = rows["head"]["length_mm"]
     head_at = (neck + (1 - centre["head"]) * head) / (neck + head) * lengths["head_and_neck"]
     shoulder = np.array([behind, line - up, 0.0])
     nod = lean(max(result.pose.trunk_rad[frame], -np.pi / 2))
-    chain.mass(trunk, mass["head"], shoulder + turned.T @ nod @ np.array([0, head_at, 0]))
+    # The head's table length ends at the neck's foot; head and neck together are the segment here.
+    whole = (neck + head) / lengths["head_and_neck"]
+    chain.mass(trunk, mass["head"], shoulder + turned.T @ nod @ np.array([0, head_at, 0]),
+               across(rows["head"], head / whole), turned.T @ nod @ np.array([0, 1.0, 0]))  # fmt: skip
     for z in (1.0, -1.0):
         add_arm(chain, trunk, turned, shoulder, z, result, raw, frame)
     entry = variation_file(result.case)
@@ -447,9 +462,12 @@ def add_arm(chain, trunk, turned, shoulder, z, result, raw, frame):
         elbow = upper / reach * pin.exp3(bend * axis / np.linalg.norm(axis)) @ grip
     base = np.add(shoulder, [0, 0, half * z])
     flip = np.array([1.0, 1.0, z])
-    for name, at in (("upper_arm", centre["upper_arm"] * elbow),
-                     ("forearm", elbow + centre["forearm"] * (wrist - elbow)),
-                     ("hand", grip)):  # fmt: skip
-        chain.mass(trunk, mass[name], base + at * flip)
+    # A hand round a bar has no length of its own: it turns with the forearm.
+    palm = grip - wrist if np.linalg.norm(grip - wrist) > 1e-9 else elbow - wrist
+    size = rows["hand"]["length_mm"] / marks["stature_mm"] * height
+    for name, at, way, length in (("upper_arm", centre["upper_arm"] * elbow, elbow, upper),
+                                  ("forearm", elbow + centre["forearm"] * (wrist - elbow), elbow - wrist, fore),
+                                  ("hand", grip, palm, size)):  # fmt: skip
+        chain.mass(trunk, mass[name], base + at * flip, across(rows[name], length), way * flip)
     if load and load["carried_by"] and "forward" not in load:
         chain.mass(trunk, 0.5 * result.case.load_kg, base + grip * flip)

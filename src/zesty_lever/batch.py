@@ -34,6 +34,19 @@ BUILDERS: dict[str, Callable[[Rig, str | None, Array], Rep]] = {
 
 
 @dataclass(frozen=True)
+class Carrying:
+    """The variation's own load, ``(cases, 1)``.
+
+    Mass on the way down and up, kg, and how far (m) it sits from its usual place.
+    """
+
+    down_kg: Array
+    up_kg: Array
+    forward_m: Array
+    above_m: Array
+
+
+@dataclass(frozen=True)
 class Batch:
     """Filled cases of one variation, one free angle and one set of extra loads, as arrays."""
 
@@ -44,7 +57,43 @@ class Batch:
     stack: Stack
     limits: Limits
     settings: Mapping[str, Array]
+    carried: Carrying
     lines: tuple[Line, ...] = ()
+
+    def varied(
+        self, *, settings: Mapping[str, Array] | None = None, body: Body | None = None,
+        carried: Carrying | None = None,
+    ) -> Batch:  # fmt: skip
+        """The batch with other arrays ``(samples, 1)`` for some settings, the bodies or the load."""
+        merged = {**self.settings, **(settings or {})}
+        count = max(
+            len(a) for a in (*merged.values(), (body or self.body).height_m, (carried or self.carried).down_kg)
+        )
+        merged = {key: np.broadcast_to(value, (count, 1)) for key, value in merged.items()}
+        other = replace(
+            self, settings=merged, body=body or self.body, carried=carried or self.carried
+        )
+        return replace(other, stack=other.make_stack(None, None), lines=_lines(other))
+
+    def taken(self, part: slice) -> Batch:
+        """Some of the samples of a varied batch."""
+
+        def some(value: Any) -> Any:
+            if isinstance(value, Mapping):
+                return {key: some(item) for key, item in value.items()}
+            if isinstance(value, np.ndarray):
+                return value[part] if len(value) > 1 else value
+            return type(value)(**{name: some(item) for name, item in vars(value).items()})
+
+        fewer = replace(self, limits=some(self.limits), settings=some(self.settings))
+        return fewer.varied(body=some(self.body), carried=some(self.carried))
+
+    def make_stack(self, hands_ahead: Array | None, up_share: Array | None) -> Stack:
+        """All above the hips, at a share of the load on the way up (None: none of it).
+
+        ``hands_ahead`` is how far (m) hanging hands are ahead of the shoulders (None: as set).
+        """
+        return _stack(self, hands_ahead, up_share)
 
     def rep(self, progress: Array, up_share: Array | None = None) -> Rep:
         """Poses along a progress; bands and the like are balanced by going round a few times.
@@ -85,7 +134,7 @@ class Batch:
         def restack(hands_ahead: Array | None, share: Array) -> Stack:
             if hands_ahead is None and not changes:
                 return stack
-            return _stack(self.body, self.variation, self.cases, self.settings, hands_ahead, share)
+            return self.make_stack(hands_ahead, share)
 
         whole = restack(None, up)
         rig = Rig(
@@ -98,9 +147,9 @@ class Batch:
     @property
     def changes(self) -> bool:
         """Whether masses differ between the way down and the way up."""
-        masses = [e for case in self.cases for e in case.loads if isinstance(e, MassLoad)]
-        own = any(c.load_up_kg not in {None, c.load_kg} for c in self.cases)
-        return own or any(e.when != "both" for e in masses)
+        extras = [e for case in self.cases for e in case.loads if isinstance(e, MassLoad)]
+        own = bool(np.any(self.carried.up_kg != self.carried.down_kg))
+        return own or any(e.when != "both" for e in extras)
 
     def with_aid(self) -> tuple[Batch, Array | None]:
         """The batch with its hold or seat solved, if balance is left to that, and the amount.
@@ -126,8 +175,8 @@ class Batch:
         return self._with_amount(key, amount), amount
 
     def _with_amount(self, key: str, amount: Array) -> Batch:
-        settings = {**self.settings, key: amount}
-        return replace(self, settings=settings, lines=_lines(self.variation, self.cases, settings, self.body))
+        aided = replace(self, settings={**self.settings, key: amount})
+        return replace(aided, lines=_lines(aided))
 
 
 def balanced_angles(case: Case) -> dict[str, float] | None:
@@ -167,6 +216,10 @@ def free_setting(case: Case) -> str | None:
     return next((key for key, value in case.settings.items() if value is None), None)
 
 
+# Stands in until `Batch.varied` has made the real one.
+_NO_STACK: Any = None
+
+
 def make_batch(cases: Sequence[Case]) -> Batch:
     """Turn filled cases of one group into arrays with a trailing frame axis of 1."""
     chosen = variation(cases[0].variation)
@@ -175,25 +228,24 @@ def make_batch(cases: Sequence[Case]) -> Batch:
         key: _column(np.nan if (v := case.settings[key]) is None else v for case in cases)
         for key in chosen.settings
     }
-    body = _bodies(athletes)
-    return Batch(
-        cases=tuple(cases),
-        variation=chosen,
-        free=free_setting(cases[0]),
-        body=body,
-        stack=_stack(body, chosen, cases, settings),
-        limits=Limits(*(np.radians(_column(a.limit_deg(n) for a in athletes)) for n in LIMITS)),
-        settings=settings,
-        lines=_lines(chosen, cases, settings, body),
-    )
-
-
-def _lines(
-    chosen: Variation, cases: Sequence[Case], settings: Mapping[str, Array], body: Body
-) -> tuple[Line, ...]:
-    """The variation's own bands, cables and supports, and the lines of the cases."""
-    lines = []
     down = _column(case.load_kg or 0.0 for case in cases)
+    up = _column(
+        case.load_kg or 0.0 if case.load_up_kg is None else case.load_up_kg for case in cases
+    )
+    body = _bodies(athletes)
+    bare = Batch(
+        cases=tuple(cases), variation=chosen, free=free_setting(cases[0]), body=body, stack=_NO_STACK,
+        limits=Limits(*(np.radians(_column(a.limit_deg(n) for a in athletes)) for n in LIMITS)),
+        settings=settings, carried=Carrying(down, up, 0.0 * down, 0.0 * down),
+    )  # fmt: skip
+    return bare.varied()
+
+
+def _lines(batch: Batch) -> tuple[Line, ...]:
+    """The variation's own bands, cables and supports, and the lines of the cases."""
+    chosen, cases, settings, body = batch.variation, batch.cases, batch.settings, batch.body
+    lines: list[Line] = []
+    down = batch.carried.down_kg
     nothing = np.zeros_like(down)
     for own in chosen.lines:
         name, start, kind = own["name"], own["start"], own["kind"]
@@ -268,11 +320,8 @@ def _bodies(athletes: Sequence[Athlete]) -> Body:
     return build_body(sexes, heights, _column(a.mass_kg for a in athletes), lengths)
 
 
-def _stack(
-    body: Body, chosen: Variation, cases: Sequence[Case], settings: Mapping[str, Array],
-    hands_ahead: Array | None = None, up_share: Array | None = None,
-) -> Stack:  # fmt: skip
-    """Stack of one variation; ``up_share`` is how much of the way up's load is on (None: none)."""
+def _stack(batch: Batch, hands_ahead: Array | None, up_share: Array | None) -> Stack:
+    body, chosen, settings, carried = batch.body, batch.variation, batch.settings, batch.carried
     loads: list[Carried] = []
     nothing = np.zeros_like(body.height_m)
     up = 0.0 if up_share is None else up_share
@@ -281,21 +330,18 @@ def _stack(
         hands_ahead = settings.get("hands_ahead_m", nothing)
     grip = (hands_ahead, nothing, aside)
     if chosen.load is not None and chosen.load["carried_by"]:
-        mass = _column(case.load_kg or 0.0 for case in cases)
-        if any(case.load_up_kg is not None for case in cases):
-            lifted = _column(
-                case.load_kg or 0.0 if case.load_up_kg is None else case.load_up_kg for case in cases
-            )
-            mass = mass + up * (lifted - mass)
+        mass = carried.down_kg + up * (carried.up_kg - carried.down_kg)
         offset = None
         if "forward" in chosen.load:
             offset = (
-                chosen.load["forward"] * body.height_m, chosen.load["above"] * body.height_m
+                chosen.load["forward"] * body.height_m + carried.forward_m,
+                chosen.load["above"] * body.height_m + carried.above_m,
             )  # fmt: skip
             grip = (*offset, _grip_outward(chosen.hold, body))
         loads.append(
             Carried(chosen.load["name"], tuple(chosen.load["carried_by"]), mass, offset)
         )
+    cases = batch.cases
     for index, extra in enumerate(cases[0].loads):
         if not isinstance(extra, MassLoad):
             continue
@@ -340,8 +386,7 @@ def allowed_range(case: Case, key: str) -> tuple[float, float] | None:
     column = np.zeros((SCAN_STEPS, 1))
     settings = {name: given + column for name, given in batch.settings.items()}
     settings[key] = values[:, None]
-    lines = _lines(batch.variation, [case], settings, batch.body)
-    rep = replace(batch, settings=settings, lines=lines).with_aid()[0].rep(PROBE_PROGRESS)
+    rep = batch.varied(settings=settings).with_aid()[0].rep(PROBE_PROGRESS)
     fits = ~np.any([flags for _, _, flags in rep.failures], axis=0)
     if not fits.any():
         return None

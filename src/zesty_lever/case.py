@@ -37,7 +37,7 @@ __all__ = (
 
 SCHOOLS = ("hips-first", "even", "knees-travel")
 School = Literal["hips-first", "even", "knees-travel"]
-LIMITS = ("ankle_dorsiflexion", "hip_flexion", "straight_leg", "hip_opening")
+LIMITS = ("ankle_dorsiflexion", "hip_flexion", "straight_leg", "hip_opening", "knee_flexion")
 MEASURED_LENGTH_SPREAD = 0.35
 
 

@@ -32,6 +32,7 @@ def explain_failure(
         "would-tip": _would_tip,
         "cannot-balance": _cannot_balance,
         "knee-on-floor": lambda *_: "The rear knee would go through the floor",
+        "knee-limit": _knee_limit,
         "hips-under-floor": lambda *_: "The hips would be below the floor",
         "head-on-floor": lambda *_: "The head would reach the floor",
     }[code]
@@ -78,6 +79,14 @@ def _ankle_limit(case: Case, facts: Mapping[str, float]) -> str:
     return (
         f"The ankle would bend {facts['dorsiflexion_deg']:.0f}\N{DEGREE SIGN}; "
         f"this athlete's ankle bends {limit:.0f}\N{DEGREE SIGN} before the heel lifts"
+    )
+
+
+def _knee_limit(case: Case, facts: Mapping[str, float]) -> str:
+    limit = case.athlete.limit_deg("knee_flexion")
+    return (
+        f"The knee would bend {facts['knee_deg']:.0f}\N{DEGREE SIGN}; "
+        f"this athlete's knee bends {limit:.0f}\N{DEGREE SIGN}"
     )
 
 

@@ -147,6 +147,7 @@ def _facts(index: int, rep: Rep) -> dict[str, float]:
     return {
         "fraction": float(fraction[worst]),
         "dorsiflexion_deg": float(np.degrees(_most_bent(rep, index))),
+        "knee_deg": float(np.degrees(max(a[index].max() for a in pose.knee_flexion_rad.values()))),
         "opening_deg": float(np.degrees(np.abs(pose.hip_opening_rad["right"][index]).max())),
         "weight_N": float(pose.system_mass_kg()[column]) * GRAVITY_M_S2,
         "shoulder_height_m": float(pose.points["shoulder_mid"][1][column]),

@@ -71,6 +71,9 @@ class Variation:
     techniques: Mapping[str, Mapping[str, Any]]
     solvable: tuple[str, ...]
     free: str
+    depth: str
+    direction: str
+    skill: int
     load: Mapping[str, Any] | None
     lines: tuple[Mapping[str, Any], ...]
     equipment: tuple[str, ...]
@@ -199,6 +202,9 @@ def _variation(data: dict[str, Any], family: dict[str, Any]) -> Variation:
         techniques=techniques,
         solvable=tuple(k for k in data.get("solvable", family["solvable"]) if k in described),
         free=data.get("free", family["free"]),
+        depth=next((k for k in (family.get("depth", ""), "bar_height_m") if k in described), ""),
+        direction=data.get("direction", family.get("direction", "vertical")),
+        skill=int(data.get("skill", family.get("skill", 1))),
         load=data.get("load"),
         lines=tuple(data.get("lines", ())),
         equipment=tuple(data["equipment"]),

@@ -30,6 +30,7 @@ class Limits:
     hip_flexion: Array
     straight_leg: Array
     hip_opening: Array
+    knee_flexion: Array
 
     def pelvis_most_rad(self, knee_flexion_rad: Array, thigh_rad: Array) -> Array:
         """Pelvis lean at which the hips run out and the low back starts to flex.

@@ -281,6 +281,7 @@ def _failures(
     ankle = pose.dorsiflexion_rad["right"] > limits.ankle_dorsiflexion + SLACK
     if split.rear == "flat":
         ankle = ankle | (pose.dorsiflexion_rad["left"] > limits.ankle_dorsiflexion + SLACK)
+    bent = np.maximum(*(pose.knee_flexion_rad[side] for side in ("left", "right")))
     opens = np.abs(pose.hip_opening_rad["right"]) > limits.hip_opening + SLACK
     checks: tuple[tuple[str, str, Flags], ...] = (
         ("would-tip", "trunk_deg", tips),
@@ -288,6 +289,7 @@ def _failures(
         ("out-of-reach", "step_m" if "step_m" in split.given else "stance_m", stretched),
         ("hip-opening", "stance_m", opens),
         ("ankle-limit", "shin_deg", ankle),
+        ("knee-limit", "thigh_deg", bent > limits.knee_flexion + SLACK),
         ("knee-on-floor", "thigh_deg", grounded),
         ("cannot-balance", "trunk_deg" if free == "shin_deg" else "shin_deg", nowhere),
     )

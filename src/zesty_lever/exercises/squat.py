@@ -157,6 +157,8 @@ def _lean_from_ankles(
     a hundredth of a degree, is taken up by the trunk.
     """
     (shin_t, thigh_t, line_t), (shin_b, thigh_b, line_b) = top, bottom
+    if p.min() >= 1.0:
+        return shin_b, thigh_b
     knee_b = shin_b + 0.5 * np.pi - thigh_b
     # Knees lag where the hips lead, and straighten early where the hips rise first.
     midway = 4.0 * p * (1.0 - p)
@@ -242,6 +244,7 @@ def _failures(
         ("out-of-reach", "stance_m", out_of_reach),
         ("hip-opening", "stance_m", np.abs(pose.hip_opening_rad["right"]) > limits.hip_opening + slack),
         ("ankle-limit", "shin_deg", pose.dorsiflexion_rad["right"] > limits.ankle_dorsiflexion + slack),
+        ("knee-limit", "thigh_deg", pose.knee_flexion_rad["right"] > limits.knee_flexion + slack),
         ("cannot-balance", "trunk_deg", unsolved),
         ("would-tip", "trunk_deg", tips),
         ("cannot-balance", "shin_deg", nowhere),

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from zesty_lever.body import landmark
-from zesty_lever.mechanics.inverse import External, Wrench, net_moments
+from zesty_lever.mechanics.inverse import External, Wrench, joints_of, net_moments
 from zesty_lever.motion.pose import JOINTS, Pose
 from zesty_lever.vectors import Array, cross, dot, norm, vector
 
@@ -163,12 +163,9 @@ def _least_effort(
     direction: Array,
 ) -> Array:  # fmt: skip
     """Pair (N along ``direction``) with the least summed squared leg moments, inside friction."""
-    start = External(
-        (*loads.segments, *segments), np.concatenate([loads.points, points], axis=1),
-        np.concatenate([loads.forces, forces], axis=1), loads.couples,
-    )  # fmt: skip
-    at_zero = net_moments(pose, start)[:, LEG_ROWS]
-    a_newton = net_moments(pose, External(segments, points, direction))[:, LEG_ROWS]
+    joints = joints_of(pose)
+    at_zero = net_moments(joints, loads, External(segments, points, forces))[:, LEG_ROWS]
+    a_newton = net_moments(joints, External(segments, points, direction))[:, LEG_ROWS]
     against = (at_zero * a_newton).sum(axis=(0, 1))
     along = (a_newton**2).sum(axis=(0, 1))
     best = -against / np.where(along > 0.0, along, 1.0)

@@ -10,7 +10,7 @@ from __future__ import annotations
 import numpy as np
 
 from zesty_lever.body import SEGMENTS, Body
-from zesty_lever.mechanics.inverse import External, gravity_on
+from zesty_lever.mechanics.inverse import GRAVITY_M_S2, External
 from zesty_lever.motion.pose import Pose
 from zesty_lever.motion.rep import Timeline
 from zesty_lever.vectors import Array, cross, sagittal, unit
@@ -83,11 +83,14 @@ def moving_loads(
     ``acceleration`` ``(3, 15, ...)`` and ``load_acceleration`` ``(3, loads, ...)`` of the mass centres,
     m/s^2; ``axes`` unit vectors u of the segments and ``axis_acceleration`` their second derivatives.
     """
-    still = gravity_on(pose)
     masses = np.concatenate([pose.masses, pose.load_masses])
-    moved = np.concatenate([acceleration, load_acceleration], axis=1)
-    couples = -inertia * cross(axes, axis_acceleration)
-    return External(still.segments, still.points, still.forces - masses * moved, couples)
+    points = np.concatenate([pose.centres, pose.load_points], axis=1)
+    forces = np.concatenate([acceleration, load_acceleration], axis=1)
+    forces[1] += GRAVITY_M_S2
+    forces *= -masses
+    couples = cross(axis_acceleration, axes)
+    couples *= inertia
+    return External((*SEGMENTS, *pose.load_segments), points, forces, couples)
 
 
 def loads_along(body: Body, pose: Pose, times: Timeline) -> tuple[External, Array]:

@@ -6,7 +6,7 @@ summed over the part that a cut takes away (one small matrix product), then carr
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
 
@@ -34,12 +34,14 @@ class External:
     """Forces on the body: ``points`` and ``forces`` ``(3, n, ...)``, and the segment each acts on.
 
     ``couples`` (same shape, N m) are moments without force: the rotational inertia of segments.
+    ``upright`` says that all forces are plumb (weights), which needs a third of the arithmetic.
     """
 
     segments: tuple[str, ...]
     points: Array
     forces: Array
     couples: Array | None = None
+    upright: bool = False
 
     def joined(self, other: External) -> External:
         """These forces and others, in this order."""
@@ -103,7 +105,7 @@ def gravity_on(pose: Pose) -> External:
     points = np.concatenate([pose.centres, pose.load_points], axis=1)
     forces = np.zeros_like(points)
     forces[1] = -GRAVITY_M_S2 * np.concatenate([pose.masses, pose.load_masses])
-    return External((*SEGMENTS, *pose.load_segments), points, forces)
+    return External((*SEGMENTS, *pose.load_segments), points, forces, upright=True)
 
 
 def wrench_of(forces: External) -> Wrench:
@@ -114,14 +116,17 @@ def wrench_of(forces: External) -> Wrench:
     return Wrench(forces.forces.sum(axis=1), moment)
 
 
-def net_moments(pose: Pose, forces: External) -> Array:
-    """Net moments ``(3, joints, ...)`` that balance all given forces beyond each cut, N m."""
-    moments = cross(forces.points, forces.forces)
-    if forces.couples is not None:
-        moments[:, : forces.couples.shape[1]] += forces.couples
-    joints = np.stack([pose.points[name] for name in JOINTS], axis=1)
-    _, about_joint = _carry(_membership(forces.segments), forces.forces, moments, joints)
-    return -about_joint
+def joints_of(pose: Pose) -> Array:
+    """Centres of all joints, ``(3, joints, ...)`` m."""
+    return np.stack([pose.points[name] for name in JOINTS], axis=1)
+
+
+def net_moments(joints: Array, *parts: External) -> Array:
+    """Net moments ``(3, joints, ...)`` that balance all given forces beyond each cut, N m.
+
+    ``joints`` are the joint centres as `joints_of` gives them.
+    """
+    return _about(joints, *_beyond_cuts(joints.shape, parts, 1.0))
 
 
 def joint_moments(pose: Pose, loads: External, contacts: External) -> JointMoments:
@@ -131,18 +136,12 @@ def joint_moments(pose: Pose, loads: External, contacts: External) -> JointMomen
     mechanics; joint coordinate systems after Grood & Suntay 1983 (knee) and Wu et al. 2002 (hip).
     Their axes are not orthogonal: components do not add up.
     """
-    segments = (*loads.segments, *contacts.segments)
-    forces = np.concatenate([loads.forces, contacts.forces], axis=1)
-    points = np.concatenate([loads.points, contacts.points], axis=1)
-    moments = cross(points, forces)
-    if loads.couples is not None:
-        moments[:, : loads.couples.shape[1]] += loads.couples
-    beyond = _membership(segments)
-    joints = np.stack([pose.points[name] for name in JOINTS], axis=1)
-    cut_force, about_joint = _carry(beyond, forces, moments, joints)
-    _, other_side = _carry(1.0 - beyond, forces, moments, joints)
-    vector = -about_joint
-    closure = np.abs(about_joint + other_side).max(axis=(0, 1))
+    joints = joints_of(pose)
+    cut_force, moment = _beyond_cuts(joints.shape, (loads, contacts), 1.0)
+    vector = _about(joints, cut_force, moment)
+    other_force, other_moment = _beyond_cuts(joints.shape, (loads, contacts), 0.0)
+    other_side = _about(joints, other_force, other_moment)
+    closure = np.abs(other_side + vector).max(axis=(0, 1))
     extension, abduction, rotation = _resolve(pose, vector)
     along_z = np.array([EXTENDS_ALONG_Z[name.split("_", maxsplit=1)[0]] for name in JOINTS])
     side_view = vector[2] * along_z.reshape(-1, *([1] * (vector.ndim - 2)))
@@ -155,12 +154,60 @@ def _membership(segments: tuple[str, ...]) -> Array:
     return np.array([[float(s in BEYOND[joint]) for s in segments] for joint in JOINTS])
 
 
-def _carry(part: Array, forces: Array, moments: Array, joints: Array) -> tuple[Array, Array]:
-    """Resultant force on each part, and its moment about the joint."""
-    flat = (3, len(part), *joints.shape[2:])
-    force = (part @ forces.reshape(3, forces.shape[1], -1)).reshape(flat)
-    moment = (part @ moments.reshape(3, forces.shape[1], -1)).reshape(flat)
-    return force, moment - cross(joints, force)
+def _beyond_cuts(
+    shape: tuple[int, ...], parts: Sequence[External], side: float
+) -> tuple[Array, Array]:
+    """Resultant force and moment about the origin of what acts beyond each cut, ``(3, joints, ...)``.
+
+    ``side`` 1 takes the part that the cut takes away, 0 all the rest.
+    """
+    force, moment = np.empty(shape), np.empty(shape)
+    flat = (3, shape[1], -1)
+    total_force, total_moment = force.reshape(flat), moment.reshape(flat)
+    fresh = True
+    for given in parts:
+        count = len(given.segments)
+        if not count:
+            continue
+        belongs = _membership(given.segments)
+        belongs = belongs if side else 1.0 - belongs
+        x, y, z = given.points.reshape(3, count, -1)
+        fx, fy, fz = given.forces.reshape(3, count, -1)
+        if given.upright and fresh:
+            # Plumb forces: (x, y, z) x (0, f, 0) = (-z f, 0, x f).
+            total_force[0] = total_force[2] = total_moment[1] = 0.0
+            np.matmul(belongs, fy, out=total_force[1])
+            np.matmul(-belongs, z * fy, out=total_moment[0])
+            np.matmul(belongs, x * fy, out=total_moment[2])
+            fresh = False
+            continue
+        turning = (y * fz - z * fy, z * fx - x * fz, x * fy - y * fx)
+        couples = given.couples
+        for axis, (push, turn) in enumerate(zip((fx, fy, fz), turning, strict=True)):
+            if couples is not None:
+                turn[: couples.shape[1]] += couples[axis].reshape(couples.shape[1], -1)
+            if fresh:
+                np.matmul(belongs, push, out=total_force[axis])
+                np.matmul(belongs, turn, out=total_moment[axis])
+            else:
+                total_force[axis] += belongs @ push
+                total_moment[axis] += belongs @ turn
+        fresh = False
+    if fresh:
+        force[...] = moment[...] = 0.0
+    return force, moment
+
+
+def _about(joints: Array, force: Array, moment: Array) -> Array:
+    """Joint x force - moment: what balances a force and its moment about the origin at the joints."""
+    x, y, z = joints
+    fx, fy, fz = force
+    balance = np.empty_like(force)
+    for axis, (a, fb, b, fa) in enumerate(((y, fz, z, fy), (z, fx, x, fz), (x, fy, y, fx))):
+        np.multiply(a, fb, out=balance[axis])
+        balance[axis] -= b * fa
+        balance[axis] -= moment[axis]
+    return balance
 
 
 def _resolve(pose: Pose, vector: Array) -> tuple[Array, Array, Array]:

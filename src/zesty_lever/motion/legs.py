@@ -185,7 +185,9 @@ def hang_leg(body: Body, hip: Array, thigh_lean_rad: Array, knee_flexion_rad: Ar
     heel = sole - landmark("ankle_from_heel") * length * forward
     ball = heel + landmark("ball_from_heel") * length * forward
     toe = heel + length * forward
-    foot = Foot(heel, ball, toe, ankle, forward, lean)
+    # The foot is square to the shank whichever way both point: no dorsiflexion.
+    turned_over = np.where(np.cos(lean) < 0.0, np.pi, 0.0)
+    foot = Foot(heel, ball, toe, ankle, forward, turned_over)
     return Leg(foot, knee, hip, smoothstep(knee_flexion_rad / STRAIGHTENS_BELOW_RAD),
                np.zeros_like(hip[0]))  # fmt: skip
 

@@ -1,0 +1,173 @@
+"""Room to move: how deep, how wide and how far from each limit this athlete is in this set-up."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from zesty_lever.batch import Batch, make_batch
+from zesty_lever.body import landmark
+from zesty_lever.case import Case
+from zesty_lever.exercises.catalogue import fill, variation
+from zesty_lever.exercises.rep import Flags
+from zesty_lever.motion.pose import Pose
+from zesty_lever.motion.rep import PROBE_PROGRESS
+from zesty_lever.vectors import Array
+
+DEPTH_STEPS = 61
+SHIN_STEPS = 9
+# Which joint or thing stops, by the code of what goes wrong.
+STOPS = {
+    "ankle-limit": "ankle", "hip-opening": "hip opening", "out-of-reach": "leg length",
+    "cannot-balance": "balance", "would-tip": "balance", "knee-limit": "knee",
+    "knee-on-floor": "the rear knee reaches the floor", "rounding": "hip flexion",
+    "hips-under-floor": "the floor", "head-on-floor": "the floor",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Furthest:
+    """How far one setting can go: its value (the setting's unit) and what stops it there.
+
+    ``stop`` is empty where the end of the setting's own range is reached.
+    """
+
+    key: str
+    value: float
+    unit: str
+    stop: str
+
+
+@dataclass(frozen=True)
+class Room:
+    """What is left for one athlete in one set-up.
+
+    ``depth``: the deepest rep with the shin as it is; ``depth_unrounded``: without rounding the low
+    back; ``depth_best_shin``: unrounded with the best shin the ankle allows, and ``best_shin_deg``;
+    ``widest``: the widest stance. ``margins_deg``: degrees left at the deepest point to each limit
+    (minus: past it); ``to_heel_cm``, ``to_ball_cm``: from the pressure point to the ends of the foot.
+    None where a variation has no such thing.
+    """
+
+    depth: Furthest | None
+    depth_unrounded: Furthest | None
+    depth_best_shin: Furthest | None
+    best_shin_deg: float | None
+    widest: Furthest | None
+    margins_deg: Mapping[str, float]
+    to_heel_cm: float | None
+    to_ball_cm: float | None
+
+
+def room(case: Case) -> Room:
+    """Room to move of a case; impossible set-ups still have some. Raises `CaseError` if invalid."""
+    case = fill(case)
+    batch = make_batch([case])
+    depth = variation(case.variation).depth
+    plain = unrounded = best = None
+    best_shin = None
+    if depth:
+        plain = _furthest(batch, depth, _deeper(depth), rounds=True)
+        unrounded = _furthest(batch, depth, _deeper(depth), rounds=False)
+        best, best_shin = _with_best_shin(batch, depth)
+    widest = _furthest(batch, "stance_m", 1.0, rounds=True) if "stance_m" in batch.settings else None
+    rep = batch.with_aid()[0].rep(PROBE_PROGRESS)
+    margins = {k: round(v, 3) for k, v in _margins(case, rep.pose).items() if np.isfinite(v)}
+    heel = ball = None
+    fraction = float(rep.pressure_fraction[0, -1])
+    if variation(case.variation).builder in ("level", "split", "pull") and np.isfinite(fraction):
+        foot_cm = 100.0 * float(batch.body.lengths["foot"][0, 0])
+        heel, ball = fraction * foot_cm, (landmark("ball_from_heel") - fraction) * foot_cm
+    return Room(plain, unrounded, best, best_shin, widest, margins, heel, ball)
+
+
+def _deeper(key: str) -> float:
+    """Which way a setting goes to make the rep deeper."""
+    return -1.0 if key in ("thigh_deg", "bar_height_m") else 1.0
+
+
+def _margins(case: Case, pose: Pose) -> dict[str, float]:
+    """Degrees from the deepest point to each of the athlete's limits."""
+    athlete, at = case.athlete, (0, -1)
+    thigh = 0.5 * np.pi + pose.side_view_rad("knee_right", "hip_right")
+    knee = pose.knee_flexion_rad["right"]
+    limit = np.minimum(
+        np.radians(athlete.limit_deg("hip_flexion")),
+        np.radians(athlete.limit_deg("straight_leg")) + 0.5 * knee,
+    )
+    hip_used = pose.trunk_rad + 0.5 * np.pi - thigh
+    used = {
+        "ankle_dorsiflexion": pose.dorsiflexion_rad["right"],
+        "hip_opening": np.abs(pose.hip_opening_rad["right"]),
+        "knee_flexion": knee,
+    }
+    left = {key: athlete.limit_deg(key) - float(np.degrees(value[at])) for key, value in used.items()}
+    left["hip_flexion"] = float(np.degrees((limit - hip_used)[at]))
+    return left
+
+
+def _tried(batch: Batch, settings: Mapping[str, Array], *, rounds: bool) -> tuple[Flags, list[str]]:
+    """Which samples can be done, and the first thing wrong with each of the others."""
+    rep = batch.varied(settings=settings).with_aid()[0].rep(PROBE_PROGRESS)
+    count = rep.pose.line_rad.shape[0]
+    wrong = np.full(count, "", dtype=object)
+    for code, _, flags in rep.failures:
+        wrong = np.where((wrong == "") & flags, STOPS.get(code, code), wrong)
+    if not rounds:
+        ordinary = np.radians(landmark("ordinary_lumbar_flexion_deg"))
+        rounded = (np.nan_to_num(rep.pose.lumbar_flexion_rad) > ordinary + 1e-9).any(axis=1)
+        wrong = np.where((wrong == "") & rounded, STOPS["rounding"], wrong)
+    fits: Flags = wrong == ""
+    return fits, list(wrong)
+
+
+def _furthest(batch: Batch, key: str, way: float, *, rounds: bool) -> Furthest | None:
+    """The furthest value of one setting, the others held; None where no value can be done."""
+    setting = batch.variation.settings[key]
+    given = float(batch.settings[key][0, 0])
+    values = np.linspace(setting.low, setting.high, DEPTH_STEPS)
+    values = values if way > 0 else values[::-1]
+    if np.isnan(given):
+        return None
+    values = np.unique(np.append(values, given))[:: int(way)]
+    fits, wrong = _tried(batch, {key: values[:, None]}, rounds=rounds)
+    if not fits.any():
+        return None
+    # Onward from the value at hand (or the first that fits) to the last one before something stops.
+    start = int(np.argmax(values == given)) if fits[values == given].any() else int(np.argmax(fits))
+    last = start
+    while last + 1 < len(values) and fits[last + 1]:
+        last += 1
+    if last + 1 == len(values):
+        return Furthest(key, float(values[last]), setting.unit, "")
+    edge = _refined(batch, key, float(values[last]), float(values[last + 1]), rounds=rounds)
+    return Furthest(key, edge, setting.unit, str(wrong[last + 1]))
+
+
+def _refined(batch: Batch, key: str, fits: float, fails: float, *, rounds: bool) -> float:
+    """The last value that fits between one that does and one that does not."""
+    between = np.linspace(fits, fails, 21)
+    able, _ = _tried(batch, {key: between[:, None]}, rounds=rounds)
+    return float(between[max(int(np.argmin(able)) - 1, 0)])
+
+
+def _with_best_shin(batch: Batch, depth: str) -> tuple[Furthest | None, float | None]:
+    """Deepest without rounding when the shin may go anywhere the ankle lets it."""
+    shin = batch.settings.get("shin_deg")
+    if shin is None or depth == "shin_deg" or np.isnan(shin[0, 0]):
+        return None, None
+    setting = batch.variation.settings[depth]
+    most = batch.variation.settings["shin_deg"].high
+    shins = np.linspace(0.0, most, SHIN_STEPS * 2)
+    depths = np.linspace(setting.low, setting.high, DEPTH_STEPS)[:: int(_deeper(depth))]
+    tried_shin, tried_depth = (a.reshape(-1, 1) for a in np.meshgrid(shins, depths, indexing="ij"))
+    fits, _ = _tried(batch, {"shin_deg": tried_shin, depth: tried_depth}, rounds=False)
+    grid = fits.reshape(len(shins), len(depths))
+    reach = np.where(grid.any(axis=1), grid.shape[1] - 1 - np.argmax(grid[:, ::-1], axis=1), -1)
+    best = int(np.argmax(reach))
+    if reach[best] < 0:
+        return None, None
+    return Furthest(depth, float(depths[reach[best]]), setting.unit, ""), float(shins[best])
+
