@@ -23,6 +23,8 @@ def test_every_entry_is_complete(name):
     assert entry.name
     assert entry.gym
     assert entry.limited_by
+    assert entry.skill in {1, 2, 3}
+    assert entry.direction in {"vertical", "horizontal", "lateral"}
     low, high = entry.load_range_kg()
     assert low <= entry.default_load_kg() <= high
     athlete = case_of(name, None).athlete

@@ -15,7 +15,7 @@ import numpy as np
 from zesty_lever.batch import Batch, free_setting, group_key, make_batch
 from zesty_lever.body import SEGMENTS, landmark
 from zesty_lever.case import Case, CaseError
-from zesty_lever.exercises.catalogue import fill
+from zesty_lever.exercises.catalogue import fill, variation
 from zesty_lever.exercises.rep import Rep
 from zesty_lever.failures import fraction_under, problem_of
 from zesty_lever.mechanics.contacts import Contacts, solve_contacts
@@ -33,6 +33,8 @@ from zesty_lever.motion.pose import JOINTS, Pose
 from zesty_lever.motion.rep import Timeline, timeline
 from zesty_lever.vectors import Array
 
+# Both ends of the contact rule are shown from this share of the largest peak on.
+ENDS_DIFFER = 0.03
 # Builders whose pressure point lies along a foot that stands on the floor.
 ON_FEET = ("level", "split", "pull")
 OTHER_RULE = {"vertical": "least-effort", "least-effort": "vertical"}
@@ -254,12 +256,28 @@ def _summaries(moments: JointMoments, times: Timeline, order: str) -> Array:
     ])  # fmt: skip
 
 
+def other_peaks(result: Result) -> dict[str, float] | None:
+    """Signed peaks (N m) under the other contact rule, by joint, or None.
+
+    None where only one rule was worked out, or where no joint differs by more than
+    `ENDS_DIFFER` of the largest peak.
+    """
+    if result.other_extension is None or result.summary is None:
+        return None
+    values = result.other_extension
+    at = np.argmax(np.abs(values), axis=1)
+    peaks = values[np.arange(len(JOINTS)), at].tolist()
+    largest = max(abs(row.peak_Nm) for row in result.summary.values())
+    gaps = [abs(p - result.summary[j].peak_Nm) for j, p in zip(JOINTS, peaks, strict=True)]
+    return dict(zip(JOINTS, peaks, strict=True)) if max(gaps) > ENDS_DIFFER * largest else None
+
+
 def assumptions_of(case: Case) -> tuple[str, ...]:
     """What the result rests on, in words."""
     measured = ", ".join(sorted(case.athlete.lengths_m)) or "none"
     free = free_setting(case)
     solved = f"{free} solved by balance" if free else "all angles given, pressure point reported"
-    return (
+    lines = [
         f"contact rule: {case.contact_rule}; friction coefficient "
         f"{landmark('friction_coefficient'):g}",
         "statics: no acceleration at any moment of the rep" if case.mode == "static"
@@ -271,4 +289,16 @@ def assumptions_of(case: Case) -> tuple[str, ...]:
         f"lumbar flexion begins where the hips run out "
         f"({case.athlete.limit_deg('hip_flexion'):g} deg); the first "
         f"{landmark('ordinary_lumbar_flexion_deg'):g} deg are ordinary, more is rounding",
-    )
+    ]  # fmt: skip
+    kinds = {own["kind"] for own in variation(case.variation).lines}
+    if "hold" in kinds:
+        lines.append("the support's hold is level and grows with the depth")
+    if "seat" in kinds:
+        lines.append("the box takes its share over the last three tenths of the way down")
+    if case.load_up_kg not in {None, case.load_kg}:
+        lines.append("the load changes over the first tenth of the way back")
+    if case.style != "full":
+        lines.append("the extra quarter takes half the time of its phase")
+    if case.travel != (0.0, 1.0):
+        lines.append(f"only {case.travel[0]:g} to {case.travel[1]:g} of the full travel is done")
+    return tuple(lines)

@@ -169,7 +169,9 @@ class Batch:
         unit_aid = self._with_amount(key, nothing + 1.0)
         aids = tuple(line for line in unit_aid.lines if line.aid)
         pulls = line_forces(self.body, rep.pose, aids, deep, 0.0 * deep)[1]
-        turned = turned_by(rep, pulls)[0][:, -1:]
+        # About where the pressure shall be, not where it is without the aid.
+        lifts = pulls.forces[1].sum(axis=0)[:, -1:] / GRAVITY_M_S2
+        turned = turned_by(rep, pulls)[0][:, -1:] - off * length * lifts
         amount = -mass * off * length / turned
         amount = np.where(np.isfinite(amount), amount, 0.0)
         return self._with_amount(key, amount), amount

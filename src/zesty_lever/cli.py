@@ -8,7 +8,7 @@ import csv
 import json
 import sys
 from collections.abc import Iterator, Sequence
-from dataclasses import astuple, fields
+from dataclasses import asdict, astuple, fields
 from pathlib import Path
 from typing import IO, TYPE_CHECKING, Any
 
@@ -47,6 +47,8 @@ def build_parser() -> argparse.ArgumentParser:
 
     comparing.add_argument("--match", choices=MATCHES, help="how loads are matched")
     comparing.add_argument("--csv", type=Path, help="also write the table as CSV")
+    roomy = commands.add_parser("room", help="room to move of one case, as JSON")
+    roomy.add_argument("case", type=Path, metavar="CASE")
     schema = commands.add_parser("schema", help="print a JSON Schema")
     schema.add_argument("which", choices=("case", "result"))
     return parser
@@ -54,7 +56,7 @@ def build_parser() -> argparse.ArgumentParser:
 
 def run(arguments: argparse.Namespace) -> int:
     """Carry out one sub-command and return the exit status."""
-    commands = {"list": _list, "solve": _solve, "compare": _compare, "schema": _schema}
+    commands = {"list": _list, "solve": _solve, "compare": _compare, "schema": _schema, "room": _room}
     try:
         return commands[arguments.command](arguments)
     except CaseError as error:
@@ -110,9 +112,18 @@ def _entry(entry: Variation, athlete: Athlete) -> dict[str, Any]:
     return {
         "id": entry.id, "family": entry.family, "name": entry.name, "gym": entry.gym,
         "equipment": list(entry.equipment), "limited_by": entry.limited_by,
+        "skill": entry.skill, "direction": entry.direction,
         "load_kg": {"default": entry.default_load_kg(), "range": list(entry.load_range_kg())},
         "settings": settings,
     }  # fmt: skip
+
+
+def _room(arguments: argparse.Namespace) -> int:
+    from zesty_lever.records.files import read_case, write_json
+    from zesty_lever.room import room
+
+    write_json(asdict(room(read_case(arguments.case))), sys.stdout, indent=1)
+    return OK
 
 
 def _schema(arguments: argparse.Namespace) -> int:
@@ -147,7 +158,7 @@ def _solve_one(path: Path, out: Path | None) -> int:
     from zesty_lever.records.files import read_case, write_json
 
     try:
-        result = analyse(read_case(path))
+        result = analyse(read_case(path), both_ends=True)
     except CaseError as error:
         _complain(error.text)
         if out is None:

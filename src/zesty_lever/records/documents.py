@@ -10,7 +10,7 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from zesty_lever.analysis import Result
+from zesty_lever.analysis import Result, other_peaks
 from zesty_lever.body import SEGMENTS, SIDES
 from zesty_lever.case import CaseError
 from zesty_lever.exercises.catalogue import variation
@@ -101,6 +101,13 @@ class SummaryRow(_Document):
     lockout_to_peak: float
 
 
+class OtherEnd(_Document):
+    """Peaks (N m, signed) under the other contact rule, where they differ."""
+
+    rule: Literal["vertical", "least-effort"]
+    peaks_Nm: dict[str, float]
+
+
 class Finding(_Document):
     """Something a school would remark on."""
 
@@ -134,6 +141,7 @@ class ResultDocument(_Document):
     frames: list[Frame] | None = None
     summary: dict[str, SummaryRow] | None = None
     front_leg_share: float | None = None
+    other_contact_rule: OtherEnd | None = None
     findings: list[Finding] = Field(default_factory=list)
     error: Problem | None = None
 
@@ -143,7 +151,7 @@ class ResultDocument(_Document):
         if self.feasible is None:
             kept = {"format": data["format"], "line": self.line, "error": data["error"]}
             return {k: v for k, v in kept.items() if v is not None}
-        for key in ("line", "error"):
+        for key in ("line", "error", "other_contact_rule"):
             if data[key] is None:
                 del data[key]
         for frame in data["frames"]:
@@ -174,8 +182,17 @@ def result_document(result: Result, line: int | None = None) -> ResultDocument:
         frames=[_frame(result, index) for index in _wanted_frames(result)],
         summary=summary,
         front_leg_share=front_leg_share(result),
+        other_contact_rule=_other_end(result),
         error=Problem(**result.error.as_dict()) if result.error else None,
     )
+
+
+def _other_end(result: Result) -> OtherEnd | None:
+    peaks = other_peaks(result)
+    if peaks is None:
+        return None
+    rule = result.case.contact_rule
+    return OtherEnd(rule="vertical" if rule == "least-effort" else "least-effort", peaks_Nm=peaks)
 
 
 def front_leg_share(result: Result) -> float | None:

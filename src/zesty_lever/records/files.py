@@ -111,7 +111,9 @@ def _solve_batch(waiting: list[tuple[int, Case | CaseError]]) -> Iterator[Result
     # Imported late: the window reads and writes files too, and never needs the result models.
     from zesty_lever.records.documents import invalid_document, result_document
 
-    outcomes = iter(analyse_many([case for _, case in waiting if isinstance(case, Case)]))
+    outcomes = iter(analyse_many(
+        [case for _, case in waiting if isinstance(case, Case)], both_ends=True
+    ))
     for number, case in waiting:
         outcome = next(outcomes) if isinstance(case, Case) else case
         if isinstance(outcome, CaseError):

@@ -1,0 +1,93 @@
+"""What the gym has: bars, discs, and which of them make a load."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cache
+
+from zesty_lever.errors import CaseError
+from zesty_lever.tables import csv_rows
+
+STEP_KG = 0.25
+
+
+@dataclass(frozen=True)
+class Bar:
+    """A bar: mass kg, grip diameter m."""
+
+    name: str
+    mass_kg: float
+    shaft_m: float
+
+
+@dataclass(frozen=True)
+class Loading:
+    """A loaded bar: ``side`` lists the discs (kg) on each end, heaviest first.
+
+    ``off_kg`` is how far it is from what was asked; ``bar_height_m`` the bar's height over the floor
+    on its largest disc (half the shaft where there is none).
+    """
+
+    bar: Bar
+    side: tuple[float, ...]
+    total_kg: float
+    off_kg: float
+    bar_height_m: float
+
+
+@cache
+def bars() -> dict[str, Bar]:
+    """Known bars by name."""
+    rows = csv_rows("bars")
+    found = (Bar(r["name"], float(r["mass_kg"]), float(r["shaft_mm"]) / 1000) for r in rows)
+    return {bar.name: bar for bar in found}
+
+
+@cache
+def disc_sizes_m() -> dict[float, float]:
+    """Diameter (m) of each disc by its mass (kg)."""
+    return {float(r["mass_kg"]): float(r["diameter_mm"]) / 1000 for r in csv_rows("discs")}
+
+
+def usual_discs() -> dict[float, int]:
+    """Pairs at hand in a small gym, by mass (kg)."""
+    return {float(r["mass_kg"]): int(r["pairs"]) for r in csv_rows("discs")}
+
+
+def load_bar(total_kg: float, bar: Bar, pairs: Mapping[float, int]) -> Loading:
+    """The discs that come nearest to a total, the lighter one of two as near, with the fewest discs.
+
+    ``pairs`` is how many pairs of each disc there are. Raises `CaseError` for a disc whose size is not
+    known or a total below the bar alone.
+    """
+    unknown = [mass for mass in pairs if mass not in disc_sizes_m()]
+    if unknown:
+        raise CaseError(
+            "unknown-disc", f"{unknown[0]:g} kg is not a known disc; known are: "
+            f"{', '.join(f'{m:g}' for m in disc_sizes_m())} kg", key="discs", value=unknown[0],
+            unit="kg", allowed=list(disc_sizes_m()),
+        )  # fmt: skip
+    if total_kg < bar.mass_kg - 1e-9:
+        most = bar.mass_kg + 2 * sum(m * n for m, n in pairs.items())
+        raise CaseError(
+            "lighter-than-the-bar", f"{total_kg:g} kg is less than the {bar.name} alone",
+            key="load_kg", value=total_kg, unit="kg", allowed=[bar.mass_kg, most],
+        )  # fmt: skip
+    wanted = (total_kg - bar.mass_kg) / 2
+    side = min(_sides(pairs).items(), key=lambda item: (abs(item[0] * STEP_KG - wanted), item[0]))[1]
+    total = bar.mass_kg + 2 * sum(side)
+    largest = max((disc_sizes_m()[mass] for mass in side), default=bar.shaft_m)
+    return Loading(bar, side, total, total - total_kg, largest / 2)
+
+
+def _sides(pairs: Mapping[float, int]) -> dict[int, tuple[float, ...]]:
+    """Every mass that one side can have (in steps of `STEP_KG`), each with its fewest discs."""
+    reachable: dict[int, tuple[float, ...]] = {0: ()}
+    for mass in sorted(pairs, reverse=True):
+        for _ in range(pairs[mass]):
+            for step, discs in list(reachable.items()):
+                more = step + round(mass / STEP_KG)
+                if more not in reachable or len(discs) + 1 < len(reachable[more]):
+                    reachable[more] = (*discs, mass)
+    return reachable

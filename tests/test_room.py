@@ -1,0 +1,95 @@
+"""Room to move and sweeps: the numbers must be what solving again says."""
+
+import numpy as np
+import pytest
+
+from builders import case_of, solve
+from zesty_lever.analysis import analyse
+from zesty_lever.batch import make_batch
+from zesty_lever.exercises.catalogue import catalogue, fill
+from zesty_lever.motion.pose import JOINTS
+from zesty_lever.room import room
+from zesty_lever.sweep import sweep
+
+
+def rounding_deg(result):
+    return float(np.degrees(result.pose.lumbar_flexion_rad.max()))
+
+
+@pytest.mark.parametrize("name", ["back-squat-high-bar", "romanian-deadlift", "conventional-deadlift"])
+def test_the_deepest_unrounded_rep_is_at_the_edge(name):
+    """Solved again there the low back flexes 15 degrees at most; one step (1 degree, 2 cm) deeper it
+    rounds."""
+    athlete = {"limits_deg": {"hip_flexion": 115, "straight_leg": 82}}
+    found = room(case_of(name, 60, athlete)).depth_unrounded
+    assert found.stop == "hip flexion"
+    onward = {"thigh_deg": -1.0, "trunk_deg": 1.0, "bar_height_m": -0.02}[found.key]
+    at_edge = solve(name, 60, athlete, settings={found.key: found.value})
+    past = analyse(case_of(name, 60, athlete, settings={found.key: found.value + onward}))
+    assert rounding_deg(at_edge) <= 15.0 + 1e-6
+    assert past.error is not None or rounding_deg(past) > 15.0
+
+
+def test_stiffer_joints_leave_less_room(build):
+    """Hips that end 15 degrees sooner cost depth; an ankle 10 degrees stiffer does too, when the shin
+    may go where it likes; both are named."""
+    loose, hips, ankle = (
+        room(case_of(athlete={**build, "limits_deg": limits}, settings={"shin_deg": 20}))
+        for limits in ({"hip_flexion": 118, "ankle_dorsiflexion": 38},
+                       {"hip_flexion": 103, "ankle_dorsiflexion": 38},
+                       {"hip_flexion": 118, "ankle_dorsiflexion": 24})
+    )  # fmt: skip
+    best = [r.depth_best_shin.value for r in (loose, hips, ankle)]
+    assert best[1] > best[0] + 4.0
+    assert best[2] > best[0] + 2.0
+    assert loose.best_shin_deg > ankle.best_shin_deg
+
+
+def test_the_widest_stance_is_at_the_edge():
+    """The widest stance can be done and 2 cm more can't; what stops is the joint that the error names."""
+    found = room(case_of()).widest
+    assert analyse(case_of(settings={"stance_m": found.value})).error is None
+    error = analyse(case_of(settings={"stance_m": found.value + 0.02})).error
+    assert (error.code, found.stop) == ("hip-opening", "hip opening")
+
+
+def test_margins_are_what_is_left_to_each_limit():
+    """Ankle, knee and hip: limit less the angle at the bottom; pressure point between heel and ball."""
+    result, found = solve(), room(case_of())
+    at = result.timeline.bottom
+    bent = np.degrees(result.pose.dorsiflexion_rad["right"][at])
+    assert found.margins_deg["ankle_dorsiflexion"] == pytest.approx(38.0 - bent, abs=1e-3)
+    knee = np.degrees(result.pose.knee_flexion_rad["right"][at])
+    assert found.margins_deg["knee_flexion"] == pytest.approx(150.0 - knee, abs=1e-3)
+    assert found.to_heel_cm + found.to_ball_cm == pytest.approx(100 * 0.73 * 0.152 * 1.78)
+
+
+@pytest.mark.parametrize("name", list(catalogue()))
+def test_every_variation_has_room_without_a_nan(name):
+    """All numbers finite, units and stops named."""
+    found = room(case_of(name, None))
+    for part in (found.depth, found.depth_unrounded, found.widest, found.depth_best_shin):
+        assert part is None or (np.isfinite(part.value) and part.unit in {"deg", "m"})
+    assert all(np.isfinite(v) for v in found.margins_deg.values())
+
+
+@pytest.mark.parametrize("name", ["back-squat-high-bar", "split-squat", "hip-thrust", "box-squat"])
+def test_a_sweep_gives_what_single_cases_give(name):
+    """Varied settings in chunks: each sample as if analysed alone; impossible ones are told apart."""
+    batch = make_batch([fill(case_of(name, 40))])
+    key = {"hip-thrust": "shin_deg"}.get(name, "thigh_deg")
+    low = {"hip-thrust": -10.0}.get(name, 0.0)
+    values = np.linspace(low, low + 12.0, 5)[:, None]
+    found = sweep(batch.varied(settings={key: values}), np.array([0.0, 0.5, 1.0]), "least-effort")
+    for row, value in enumerate(values[:, 0]):
+        rule = {"contact_rule": "least-effort"}
+        alone = solve(name, 40, settings={key: float(value)}, **rule)
+        at = alone.timeline.bottom
+        assert found.feasible[row]
+        for joint in range(len(JOINTS)):
+            assert found.extension[joint, row, 2] == pytest.approx(
+                alone.moments.extension[joint, at], abs=2e-3
+            )
+    wide = batch.varied(settings={"stance_m": np.array([[0.4], [1.1]])})
+    if name == "back-squat-high-bar":
+        assert sweep(wide, np.array([1.0]), "vertical").feasible.tolist() == [True, False]
