@@ -4,7 +4,7 @@ RUN := $(VENV)/bin/python
 STAMP := $(VENV)/.runtime-ready
 DEV_STAMP := $(VENV)/.dev-ready
 
-.PHONY: demo test test-slow setup shots bench lint clean
+.PHONY: demo test test-slow setup shots bench lint clean install uninstall
 
 demo: $(STAMP) ## start the application with the demo data
 	@$(RUN) -m zesty_lever --demo
@@ -26,6 +26,12 @@ shots: $(STAMP) ## refresh docs/screenshots from the demo data
 bench: $(DEV_STAMP) ## print speeds as ratios of this run
 	@$(RUN) bench/run.py
 	@$(RUN) bench/engines.py
+
+install: $(STAMP) ## add launcher, icon and file association for this user
+	@$(RUN) tools/install.py
+
+uninstall: ## take them off again; your data stays
+	@$(PYTHON) tools/install.py --remove
 
 lint: $(DEV_STAMP)
 	@$(VENV)/bin/ruff check --fix src tests bench

@@ -242,7 +242,7 @@ def bench_limbs(result, frame, lengths):
     """Legs nearly straight along a slope, ankles low, the foot square to the shank."""
     slope = np.radians(90 - result.case.settings["bench_slope_deg"])
     whole = lengths["thigh"] + lengths["shank"]
-    hip = np.array([whole * np.sin(slope), 0.12 + whole * np.cos(slope), 0.5 * lengths["hip_width"]])
+    hip = np.array([whole * np.sin(slope), 0.25 + whole * np.cos(slope), 0.5 * lengths["hip_width"]])
     leg = hang_points(lengths, hip, -slope, np.radians(2.0))
     return {"right": leg, "left": leg}
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import sys
+from pathlib import Path
 
 # Start-up: looking for pydantic plug-ins costs time and this application has none.
 os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
@@ -13,6 +14,12 @@ def main(argv: list[str] | None = None) -> int:
     """Dispatch to the command line or to the window; return the exit status."""
     from zesty_lever import cli
 
+    given = sys.argv[1:] if argv is None else argv
+    if len(given) == 1 and given[0].endswith((".json", ".zlcase")):
+        # A file from the desktop or the shell: open it in the window.
+        from zesty_lever.ui.app import start
+
+        return start(demo=False, exit_after_first_frame=False, opened=Path(given[0]))
     arguments = cli.build_parser().parse_args(argv)
     if arguments.command:
         return cli.run(arguments)

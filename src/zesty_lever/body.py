@@ -139,6 +139,17 @@ def estimated_length_m(name: str, height_m: ArrayLike) -> Array:
     return length
 
 
+WALL_DEG_PER_CM = 3.6
+
+
+def dorsiflexion_from_wall_deg(knee_to_wall_cm: float) -> float:
+    """Ankle dorsiflexion from the knee-to-wall test: about 3.6 degrees a centimetre.
+
+    Source: Bennell et al. 1998, value from memory.
+    """
+    return WALL_DEG_PER_CM * knee_to_wall_cm
+
+
 @dataclass(frozen=True)
 class Body:
     """Athletes as arrays: lengths in m, masses in kg, fractions as described by `Segment`.

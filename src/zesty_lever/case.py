@@ -32,7 +32,7 @@ from zesty_lever.loads import (
 
 __all__ = (
     "LIMITS", "SCHOOLS", "Athlete", "BandLoad", "CableLoad", "Case", "CaseError", "MassLoad", "PushLoad",
-    "School", "out_of_range", "parse_athlete", "parse_case", "unknown_key",
+    "School", "Sore", "athlete_json", "out_of_range", "parse_athlete", "parse_case", "unknown_key",
 )  # fmt: skip
 
 SCHOOLS = ("hips-first", "even", "knees-travel")
@@ -61,8 +61,23 @@ SettingValue = Annotated[
 ]
 
 
+SORE_PLACES = (
+    "neck", "shoulder", "elbow", "wrist", "upper back", "lower back", "hip", "knee", "ankle", "foot",
+)  # fmt: skip
+
+
+class Sore(StrictModel):
+    """A sore place, with the coach's note. Changes no mechanics."""
+
+    place: Literal[
+        "neck", "shoulder", "elbow", "wrist", "upper back", "lower back", "hip", "knee", "ankle", "foot",
+    ]  # fmt: skip
+    side: Literal["left", "right", "both"] = "both"
+    note: str = Field(default="", max_length=200)
+
+
 class Athlete(StrictModel):
-    """One athlete: build, reach limits (deg) and best loads (kg)."""
+    """One athlete: build, reach limits (deg), best loads (kg), and what the coach noted."""
 
     name: str | None = Field(default=None, max_length=80)
     height_m: float = quantity("m", 1.2, 2.3)
@@ -71,6 +86,9 @@ class Athlete(StrictModel):
     lengths_m: dict[str, Length] = Field(default_factory=dict)
     limits_deg: dict[str, Limit] = Field(default_factory=dict)
     best_loads_kg: dict[str, BestLoad] = Field(default_factory=dict)
+    sore: tuple[Sore, ...] = Field(default=(), max_length=20)
+    shoe_heel_m: float = quantity("m", 0.0, 0.06, 0.0)
+    school: School | None = None
 
     @model_validator(mode="after")
     def _known_names_in_range(self) -> Self:
@@ -135,8 +153,14 @@ class Case(StrictModel):
     def as_json(self) -> dict[str, Any]:
         """Return the case as plain JSON data, without the keys that were never given."""
         return self.model_dump(mode="json", exclude_none=False, exclude={"athlete"}) | {
-            "athlete": self.athlete.model_dump(mode="json", exclude_none=True)
+            "athlete": athlete_json(self.athlete)
         }
+
+
+def athlete_json(athlete: Athlete) -> dict[str, Any]:
+    """An athlete as plain JSON data, without what was never noted."""
+    data = athlete.model_dump(mode="json", exclude_none=True)
+    return {k: v for k, v in data.items() if k not in ("sore", "shoe_heel_m") or v}
 
 
 def _tuples(data: Any) -> Any:
@@ -162,7 +186,7 @@ def parse_case(data: Any) -> Case:
 def parse_athlete(data: Any) -> Athlete:
     """Read an athlete from plain data. Raises `CaseError`, naming key and range."""
     try:
-        return Athlete.model_validate(data)
+        return Athlete.model_validate(_tuples(data))
     except ValidationError as error:
         raise _first_problem(error, prefix=("athlete",)) from None
 

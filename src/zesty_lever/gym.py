@@ -91,3 +91,19 @@ def _sides(pairs: Mapping[float, int]) -> dict[int, tuple[float, ...]]:
                 if more not in reachable or len(discs) + 1 < len(reachable[more]):
                     reachable[more] = (*discs, mass)
     return reachable
+
+
+def rep_max_kg(load_kg: float, reps: int) -> tuple[float, float]:
+    """Estimate the one-rep maximum (kg) from a set to the limit: Epley 1985 and Brzycki 1993.
+
+    w (1 + r / 30) and 36 w / (37 - r); both give 4/3 of the load at ten reps. One rep is itself.
+    Raises `CaseError` outside 1 to 12 reps, where neither is believed.
+    """
+    if not 1 <= reps <= 12:
+        raise CaseError(
+            "out-of-range", f"{reps} reps; allowed is 1 to 12: beyond that the estimate is worth little",
+            key="reps", value=reps, allowed=[1, 12],
+        )  # fmt: skip
+    if reps == 1:
+        return load_kg, load_kg
+    return load_kg * (1.0 + reps / 30.0), load_kg * 36.0 / (37.0 - reps)

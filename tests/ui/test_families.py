@@ -31,12 +31,44 @@ def test_handles_of_every_family(window, name, joint, key, move):
     assert session.results[0].bottom_deg[key] == pytest.approx(before)
 
 
+def shown(window):
+    return {h.kind.key for h in window.bench.figure.handles if h.isVisible()}
+
+
 def test_handles_show_only_where_they_do_something(window):
-    """A pull from the floor has no angle to drag; a squat has all three."""
-    assert all(h.isVisible() for h in window.bench.figure.handles)
-    window.session.set_variation("conventional-deadlift")
+    """A squat has its three angles; a pull the bar's height; a raised rear foot its bench."""
+    assert shown(window) == {"shin_deg", "thigh_deg", "trunk_deg"}
+    for name, more in (("conventional-deadlift", {"bar_height_m"}),
+                       ("rear-foot-elevated-split-squat", {"step_m", "rear_height_m", "shin_deg"}),
+                       ("step-up", {"front_height_m"}), ("hip-thrust", {"bench_height_m", "shin_deg"}),
+                       ("romanian-deadlift", {"hands_ahead_m", "trunk_deg"})):  # fmt: skip
+        window.session.set_variation(name)
+        QApplication.processEvents()
+        assert more <= shown(window), name
+    assert "step_m" not in shown(window)
+
+
+@pytest.mark.parametrize(("name", "key", "move", "more"), [
+    ("rear-foot-elevated-split-squat", "step_m", (-12, 0), True),
+    ("rear-foot-elevated-split-squat", "rear_height_m", (0, 14), False),
+    ("step-up", "front_height_m", (0, -8), True),
+    ("hip-thrust", "bench_height_m", (0, 8), False),
+    ("conventional-deadlift", "bar_height_m", (0, -12), True),
+    ("romanian-deadlift", "hands_ahead_m", (10, 0), True),
+])  # fmt: skip
+def test_bench_box_bar_and_foot_are_dragged(window, name, key, move, more):
+    """Lengths and heights are set where they are seen; one undo step each."""
+    session = window.session
+    session.set_variation(name)
     QApplication.processEvents()
-    assert not any(h.isVisible() for h in window.bench.figure.handles)
+    before, steps = session.result.case.settings[key], session.history.index()
+    grip = next(h for h in window.bench.figure.handles if h.kind.key == key and h.isVisible())
+    grip.raise_()
+    drag(grip, *move)
+    after = session.result.case.settings[key]
+    assert abs(after - before) > 0.01
+    assert (after > before) == more
+    assert session.history.index() == steps + 1
 
 
 @pytest.mark.parametrize("name", ["split-squat", "rear-foot-elevated-split-squat", "glute-bridge",

@@ -98,6 +98,8 @@ class Variation:
         values: dict[str, float | None] = {}
         for key, given in self.techniques[school].items():
             values[key] = _resolve_default(given, athlete)
+        if values.get("heel_height_m") == 0.0 and athlete.shoe_heel_m:
+            values["heel_height_m"] = athlete.shoe_heel_m
         if self.free:
             values[self.free] = None
         return values

@@ -17,7 +17,7 @@ from zesty_lever.motion.legs import Leg, hang_leg, mirror
 from zesty_lever.motion.pose import assemble
 from zesty_lever.vectors import Array, vector
 
-PLATE_HEIGHT_M = 0.12
+PLATE_HEIGHT_M = 0.25
 THIGH_DEPTH_M = 0.075
 STRAIGHT_KNEE_RAD = np.radians(2.0)
 

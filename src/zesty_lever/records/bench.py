@@ -1,19 +1,27 @@
-"""The bench file: athletes and the two set-ups on the bench, as open JSON."""
+"""The bench file: athletes and the two set-ups on the bench, as open JSON, with its backups."""
 
 from __future__ import annotations
 
 import json
+import shutil
+import time
 from pathlib import Path
 from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from zesty_lever.case import Athlete, Case, CaseError, School
+from zesty_lever.case import Athlete, Case, CaseError, School, athlete_json
 from zesty_lever.exercises.catalogue import fill
+from zesty_lever.loads import AnyLoad
 from zesty_lever.records.files import parse_json, replacing, write_json
 
 BENCH_FORMAT = "zesty-lever-bench/1"
+ATHLETE_FORMAT = "zesty-lever-athlete/1"
 NEWEST_VERSION = 1
+BACKUPS = 5
+BACKUP_EVERY_S = 600.0
+# What a set-up shares with a case, besides athlete and variation.
+CHOICES = ("load_kg", "load_up_kg", "loads", "tempo_s", "travel", "style", "mode", "contact_rule")
 
 
 class Setup(BaseModel):
@@ -25,17 +33,29 @@ class Setup(BaseModel):
     school: School = "even"
     settings: dict[str, float | None] = Field(default_factory=dict)
     load_kg: float | None = None
+    load_up_kg: float | None = None
+    loads: tuple[AnyLoad, ...] = ()
+    tempo_s: tuple[float, float, float, float] = (2.0, 0.0, 1.0, 0.0)
+    travel: tuple[float, float] = (0.0, 1.0)
+    style: Literal["full", "one-and-a-quarter"] = "full"
+    mode: Literal["static", "dynamic"] = "static"
+    contact_rule: Literal["least-effort", "vertical"] | None = None
 
     def case_for(self, athlete: Athlete) -> Case:
         """Return this set-up as a case of an athlete."""
         return Case(
-            format="zesty-lever-case/1",
-            athlete=athlete,
-            variation=self.variation,
-            school=self.school,
-            settings=dict(self.settings),
-            load_kg=self.load_kg,
-        )
+            format="zesty-lever-case/1", athlete=athlete, variation=self.variation,
+            school=self.school, settings=dict(self.settings),
+            **{key: getattr(self, key) for key in CHOICES},
+        )  # fmt: skip
+
+
+def setup_of(case: Case) -> Setup:
+    """A case's set-up, without its athlete."""
+    chosen = {key: getattr(case, key) for key in CHOICES}
+    return Setup(
+        variation=case.variation, school=case.school, settings=dict(case.settings), **chosen
+    )
 
 
 class Bench(BaseModel):
@@ -84,6 +104,22 @@ def read_bench(path: Path) -> Bench:
     return bench_from_json(data, path.name)
 
 
+def read_newer_bench(path: Path) -> Bench:
+    """Read what this version knows of a newer version's file, which must then not be written over."""
+    data = parse_json(path.read_text(encoding="utf-8"), path.name)
+    known = _known_part(data, Bench)
+    known["format"] = BENCH_FORMAT
+    known["athletes"] = [_known_part(a, Athlete) for a in known.get("athletes", [])]
+    known["setups"] = [_known_part(s, Setup) for s in known.get("setups", [])]
+    return bench_from_json(known, path.name)
+
+
+def _known_part(data: Any, model: type[BaseModel]) -> dict[str, Any]:
+    if not isinstance(data, dict):
+        return {}
+    return {key: value for key, value in data.items() if key in model.model_fields}
+
+
 def bench_from_json(data: Any, where: str) -> Bench:
     """Check JSON data against the model, the catalogue and each athlete."""
     if isinstance(data, dict):
@@ -119,6 +155,52 @@ def _refuse_newer(written: str, where: str) -> None:
 def write_bench(bench: Bench, path: Path) -> None:
     """Write a bench file, whole or not at all."""
     data = bench.model_dump(mode="json", exclude={"athletes"})
-    data["athletes"] = [a.model_dump(mode="json", exclude_none=True) for a in bench.athletes]
+    plain = Setup(variation="x").model_dump(mode="json")
+    data["setups"] = [
+        {k: v for k, v in s.items() if k in ("variation", "school", "settings") or v != plain[k]}
+        for s in data["setups"]
+    ]
+    data["athletes"] = [athlete_json(a) for a in bench.athletes]
     with replacing(path) as file:
         write_json(data, file, indent=1)
+
+
+def backups_of(path: Path) -> list[Path]:
+    """Backups of a bench file, newest first."""
+    found = (path.parent / "backups").glob(f"{path.stem}-*.json")
+    return sorted(found, reverse=True)
+
+
+def keep_backup(path: Path, now_s: float | None = None) -> None:
+    """Set the file as it stands aside, at most every ten minutes, and keep the five newest."""
+    if not path.exists():
+        return
+    now = time.time() if now_s is None else now_s
+    kept = backups_of(path)
+    if kept and now - kept[0].stat().st_mtime < BACKUP_EVERY_S:
+        return
+    folder = path.parent / "backups"
+    folder.mkdir(exist_ok=True)
+    stamp = time.strftime("%Y%m%d-%H%M%S", time.localtime(now))
+    shutil.copy2(path, folder / f"{path.stem}-{stamp}.json")
+    for old in backups_of(path)[BACKUPS:]:
+        old.unlink()
+
+
+def write_athlete(athlete: Athlete, path: Path) -> None:
+    """Write one athlete as a file of its own."""
+    with replacing(path) as file:
+        write_json({"format": ATHLETE_FORMAT, "athlete": athlete_json(athlete)}, file, indent=1)
+
+
+def read_any(path: Path) -> Athlete | Case:
+    """Read an athlete file or a case file. Raises `CaseError` for anything else."""
+    from zesty_lever.case import parse_athlete
+    from zesty_lever.records.files import read_case
+
+    data = parse_json(path.read_text(encoding="utf-8-sig"), path.name)
+    if isinstance(data, dict) and data.get("format") == ATHLETE_FORMAT:
+        return parse_athlete(data.get("athlete"))
+    case = read_case(path)
+    fill(case)
+    return case

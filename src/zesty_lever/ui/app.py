@@ -8,11 +8,11 @@ import sys
 import tempfile
 from pathlib import Path
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QLockFile, QTimer
 from PySide6.QtWidgets import QApplication
 
 from zesty_lever.case import CaseError
-from zesty_lever.records.bench import Bench, first_bench, read_bench
+from zesty_lever.records.bench import Bench, backups_of, first_bench, read_bench, read_newer_bench
 from zesty_lever.tables import data_path
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import font, load_fonts
@@ -40,7 +40,7 @@ def use_offscreen() -> None:
     os.environ["QT_QPA_PLATFORM"] = f"offscreen:configfile={config}"
 
 
-def start(*, demo: bool, exit_after_first_frame: bool) -> int:
+def start(*, demo: bool, exit_after_first_frame: bool, opened: Path | None = None) -> int:
     """Open the window and run until it is closed; return the exit status.
 
     Without a display the picture of the window is saved in the working folder instead.
@@ -53,6 +53,8 @@ def start(*, demo: bool, exit_after_first_frame: bool) -> int:
     try:
         window = make_window(scratch, demo=demo)
         window.show()
+        if opened is not None:
+            window.open_file(opened)
         if exit_after_first_frame:
             QTimer.singleShot(0, app.quit)
             return app.exec()
@@ -88,29 +90,58 @@ def make_window(scratch: Path | None, *, demo: bool) -> Window:
     from platformdirs import user_config_path, user_data_path
 
     own = user_data_path("zesty-lever") / "bench.json"
-    bench, complaint = open_own_bench(own)
-    session = Session(bench, own)
+    bench, complaint, read_only = open_own_bench(own)
+    lock = lock_for(own)
+    if lock is None and not read_only:
+        read_only = "Another window has this bench open: changes made here are not saved."
+    session = Session(bench, own, read_only)
     memory = WindowMemory(user_config_path("zesty-lever") / "window.json")
     window = Window(session, memory, "Zesty Lever")
+    window.lock = lock
     if complaint:
         session.refused.emit(complaint)
+        window.say(complaint)
     return window
 
 
-def open_own_bench(path: Path) -> tuple[Bench, str]:
-    """The bench as it was left; a file that can't be read is put aside, never written over."""
+def lock_for(path: Path) -> QLockFile | None:
+    """Hold a bench file for this process; None where another living one holds it."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    lock = QLockFile(str(path.with_suffix(".lock")))
+    lock.setStaleLockTime(0)
+    return lock if lock.tryLock(100) else None
+
+
+def open_own_bench(path: Path) -> tuple[Bench, str, str]:
+    """The bench as it was left, what to say about it, and why it is read-only (or empty).
+
+    A file that can't be read is put aside, never written over; one of a newer version is shown as far
+    as this version knows it, and left alone.
+    """
     if not path.exists():
-        return first_bench(), ""
+        return first_bench(), "", ""
     try:
-        return read_bench(path), ""
+        return read_bench(path), "", ""
     except (CaseError, OSError, UnicodeDecodeError) as error:
+        if isinstance(error, CaseError) and error.code == "newer-version":
+            return _open_newer(path, error)
         aside = path.with_suffix(".unread.json")
         number = 1
         while aside.exists():
             number += 1
             aside = path.with_suffix(f".unread{number}.json")
         path.rename(aside)
-        return first_bench(), f"The last bench could not be read ({error}); it is kept as {aside.name}"
+        kept = [backup.name for backup in backups_of(path)]
+        more = f"; backups: {', '.join(kept)}" if kept else ""
+        return first_bench(), f"The last bench could not be read ({error}); it is kept as {aside.name}{more}", ""
+
+
+def _open_newer(path: Path, error: CaseError) -> tuple[Bench, str, str]:
+    why = f"{error.text}. It is open for reading only; nothing here is saved."
+    try:
+        return read_newer_bench(path), "", why
+    except (CaseError, ValueError, TypeError):
+        return first_bench(), "", f"{why} What it holds could not be shown."
 
 
 def _save_picture(window: Window) -> int:

@@ -227,6 +227,14 @@ def back_sentence(session: Session) -> str:
             parts.append(f"{'AB'[slot]} {press:.1f} kN pressing, {shear:.1f} kN shear")
     if not parts:
         return ""
+    other = session.other_end(session.editing)
+    if other is not None and abs(other["hip_right"] - session.results[session.editing].summary["hip_right"].peak_Nm) > 5.0:  # type: ignore[index]
+        rule = session.results[session.editing].case.contact_rule
+        name = "no push between the feet" if rule == "least-effort" else "feet pushing apart (least effort)"
+        return minus(
+            f"The answer depends on how the feet push: with {name} the front hip's peak would be "
+            f"{other['hip_right']:.0f}, the front knee's {other['knee_right']:.0f} N·m. L5/S1 disc: " + "; ".join(parts) + "."
+        )
     return (
         "L5/S1 disc: " + "; ".join(parts) + ". NIOSH's action limit for work is 3.4 kN; trained "
         "lifters exceed it and it is no pass mark."

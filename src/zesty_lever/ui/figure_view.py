@@ -19,11 +19,13 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from zesty_lever.exercises.catalogue import variation
+from zesty_lever.motion.pose import Pose
 from zesty_lever.ui.painters.figure import (
     DISC_RADIUS_M,
     paint_figure,
     paint_floor,
     paint_ghost,
+    paint_steps,
     paint_surfaces,
 )
 from zesty_lever.ui.painters.levers import (
@@ -31,6 +33,7 @@ from zesty_lever.ui.painters.levers import (
     lever_marks,
     paint_angles,
     paint_gravity_line,
+    paint_ground_forces,
     paint_joint_dot,
     paint_lever,
 )
@@ -57,7 +60,15 @@ HANDLES = (
     HandleKind("knee_right", "shin_deg", "ankle_right", "Knee", "shin angle, knee travel"),
     HandleKind("hip_mid", "thigh_deg", "knee_right", "Hip", "thigh angle, depth"),
     HandleKind("shoulder_mid", "trunk_deg", "hip_mid", "Shoulder", "trunk angle, forward lean"),
+    HandleKind("heel_left", "step_m", "ankle_right", "Rear foot", "step length"),
+    HandleKind("toe_left", "rear_height_m", "ankle_right", "Rear bench", "height behind"),
+    HandleKind("toe_right", "front_height_m", "ankle_right", "Step", "height of the step in front"),
+    HandleKind("shoulder_mid", "bench_height_m", "ankle_right", "Bench", "height under the upper back"),
+    HandleKind("hand_right", "bar_height_m", "ankle_right", "Bar", "bar height at the start"),
+    HandleKind("hand_right", "hands_ahead_m", "shoulder_mid", "Hands", "hands ahead of the shoulders"),
 )
+# Handles of heights and lengths appear where there is something to hold: the setting is above zero.
+IF_THERE = ("rear_height_m", "front_height_m", "bench_height_m")
 
 
 def dragged_angle_deg(kind: HandleKind, pivot: Array, x: float, y: float) -> float:
@@ -66,6 +77,15 @@ def dragged_angle_deg(kind: HandleKind, pivot: Array, x: float, y: float) -> flo
     if kind.key == "thigh_deg":
         return float(np.degrees(np.arctan2(dy, -dx)))
     return float(np.degrees(np.arctan2(dx, dy)))
+
+
+def dragged_length_m(kind: HandleKind, now_m: float, held: Array, x: float, y: float) -> float:
+    """The height or length (m) that a handle at ``held`` dragged to (x, y) m asks for."""
+    if kind.key == "step_m":
+        return now_m - (x - float(held[0]))
+    if kind.key == "hands_ahead_m":
+        return now_m + (x - float(held[0]))
+    return now_m + (y - float(held[1]))
 
 
 class Handle(QWidget):
@@ -84,8 +104,8 @@ class Handle(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.OpenHandCursor)
         self.setAccessibleName(f"{kind.name} handle")
-        self.setAccessibleDescription(f"Sets the {kind.gym}. Arrow keys 1 degree, with Shift 5.")
-        self.setToolTip(f"{kind.name}: drag to set the {kind.gym}. Arrows 1°, Shift 5°.")
+        self.setAccessibleDescription(f"Sets the {kind.gym}. Arrow keys one step, with Shift five.")
+        self.setToolTip(f"{kind.name}: drag to set the {kind.gym}. Arrows one step, Shift five.")
         self._dragging = False
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -141,6 +161,7 @@ class FigureView(QWidget):
         self.session, self.theme = session, theme
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.message = ""
+        self.layers = {"levers", "angles", "gravity", "other"}
         self._held_view: View | None = None
         self.setMinimumSize(420, 330)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -151,6 +172,17 @@ class FigureView(QWidget):
         session.changed.connect(self._refresh)
         session.moment_changed.connect(self._refresh)
         session.refused.connect(self._show_message)
+
+    layers_known = (
+        ("levers", "Levers and their products"), ("angles", "Angles"), ("gravity", "Line of gravity"),
+        ("other", "The other set-up, dashed"), ("steps", "The rep in steps, as faint outlines"),
+        ("forces", "Forces from the ground"),
+    )  # fmt: skip
+
+    def show_layer(self, key: str, *, on: bool) -> None:
+        """Switch one part of the drawing on or off."""
+        self.layers = self.layers | {key} if on else self.layers - {key}
+        self.update()
 
     def sizeHint(self) -> QSize:
         return QSize(640, 560)
@@ -204,15 +236,29 @@ class FigureView(QWidget):
             return
         self.message = ""
         x, y = self.view.world(point)
-        pivot = pose.points[kind.pivot][:, self.frame]
-        self.session.drag_to(kind.key, dragged_angle_deg(kind, pivot, x, y))
+        if kind.key.endswith("_deg"):
+            pivot = pose.points[kind.pivot][:, self.frame]
+            value = dragged_angle_deg(kind, pivot, x, y)
+        else:
+            now = self.session.result.case.settings[kind.key] or 0.0
+            value = dragged_length_m(kind, now, self._place_of(kind, pose), x, y)
+        self.session.drag_to(kind.key, round(value, 4))
+
+    def _place_of(self, kind: HandleKind, pose: Pose) -> Array:
+        """Where a handle sits, m."""
+        if kind.key == "bench_height_m":
+            return np.array([-0.10, self.session.result.case.settings[kind.key] or 0.0, 0.0])
+        place: Array = pose.points[kind.joint][:, self.frame]
+        return place
 
     def _nudge(self, kind: HandleKind, step: float) -> None:
         bottom = self.session.result.bottom_deg
         self.session.set_moment(self.session.result.timeline.bottom)
         if bottom is not None:
             self.message = ""
-            self.session.set_setting(kind.key, round(bottom[kind.key], 2) + step)
+            setting = variation(self.session.setup.variation).settings[kind.key]
+            now = bottom.get(kind.key, self.session.result.case.settings[kind.key] or 0.0)
+            self.session.set_setting(kind.key, round(now + step * setting.step, 3))
 
     def _show_message(self, text: str) -> None:
         self.message = text
@@ -229,10 +275,12 @@ class FigureView(QWidget):
     def _place_handles(self) -> None:
         pose = self.session.drawn[self.session.editing].pose
         for handle in self.handles:
-            usable = handle.kind.key in self.session.result.case.settings
+            settings = self.session.result.case.settings
+            key = handle.kind.key
+            usable = key in settings and (key not in IF_THERE or (settings[key] or 0.0) > 0.0)
             handle.setVisible(pose is not None and usable)
-            if pose is not None:
-                at = self.view.point(pose.points[handle.kind.joint][:, self.frame])
+            if pose is not None and usable:
+                at = self.view.point(self._place_of(handle.kind, pose))
                 handle.move(at.toPoint() - QPoint(HANDLE_PX // 2, HANDLE_PX // 2))
 
     def set_theme(self, theme: Theme) -> None:
@@ -250,7 +298,8 @@ class FigureView(QWidget):
         if other.pose is not None:
             paint_surfaces(painter, view, theme, other)
             shown = session.frame_of(1 - session.editing)
-            paint_ghost(painter, view, other, shown, QColor(theme.faint))
+            if "other" in self.layers:
+                paint_ghost(painter, view, other, shown, QColor(theme.faint))
         result, frame = session.result, self.frame
         drawn = session.drawn[session.editing]
         if drawn.pose is not None:
@@ -258,14 +307,19 @@ class FigureView(QWidget):
         if result.error and drawn.pose is not None:
             paint_ghost(painter, view, drawn, frame, QColor(theme.warn))
         elif result.pose is not None:
+            if "steps" in self.layers:
+                paint_steps(painter, view, theme, result)
             paint_figure(painter, view, theme, result, frame)
             self._paint_marks(painter, view)
         self._paint_words(painter)
 
     def _paint_marks(self, painter: QPainter, view: View) -> None:
         theme, result, frame = self.theme, self.session.result, self.frame
-        paint_gravity_line(painter, view, theme, result, frame)
-        marks = lever_marks(result, frame, view)
+        if "gravity" in self.layers:
+            paint_gravity_line(painter, view, theme, result, frame)
+        if "forces" in self.layers:
+            paint_ground_forces(painter, view, theme, result, frame)
+        marks = lever_marks(result, frame, view) if "levers" in self.layers else []
         for mark in marks:
             paint_lever(painter, theme, mark)
         for mark in marks:
@@ -276,7 +330,8 @@ class FigureView(QWidget):
         for mark in marks:
             right = mark.joint.startswith(("knee", "ankle"))
             chips.put(mark.text, mark.start, right=right, colour=theme.joint(mark.joint), margin=True)
-        paint_angles(view, theme, result, frame, self.session.free, chips)
+        if "angles" in self.layers:
+            paint_angles(view, theme, result, frame, self.session.free, chips)
 
     def _paint_words(self, painter: QPainter) -> None:
         """What is shown, and, where a pose is impossible, why."""

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from zesty_lever.analysis import Result
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.motion.pose import JOINTS
+from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.levers import paint_joint_dot
 from zesty_lever.ui.session import SLOT_NAMES, Session
 from zesty_lever.ui.theme import Theme, font
@@ -146,7 +147,17 @@ class RepStrip(QWidget):
             painter.setPen(pen)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPolyline(line)
+            if slot == self.session.editing and line.size():
+                self._mark_peak(painter, result, joint, line)
         self._paint_names(painter, ends)
+
+    def _mark_peak(self, painter: QPainter, result: Result, joint: str, line: QPolygonF) -> None:
+        """A tick over the curve where the joint's moment is largest."""
+        assert result.moments is not None
+        at = int(np.argmax(np.abs(result.moments.extension[JOINTS.index(joint)])))
+        top = line.at(at)
+        painter.setPen(QPen(self.theme.joint(joint), 2))
+        painter.drawLine(top + QPointF(0, -7), top + QPointF(0, 7))
 
     def _paint_scale(self, painter: QPainter) -> None:
         theme, area, top = self.theme, self.plot, self._top_moment()
@@ -231,5 +242,7 @@ def slot_title(session: Session, slot: int) -> str:
     """Short name of a set-up: letter, variation and load."""
     result = session.results[slot]
     chosen = variation(result.case.variation)
-    load = f", {result.case.load_kg:g} kg" if chosen.load else ", no load"
+    load = ", no load"
+    if chosen.load:
+        load = f", {UNITS.text(result.case.load_kg or 0.0, 'kg')}".replace(".0 ", " ")
     return f"{SLOT_NAMES[slot]}  {chosen.name}{load}"

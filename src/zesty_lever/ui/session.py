@@ -14,12 +14,12 @@ import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
-from zesty_lever.analysis import Result, analyse
+from zesty_lever.analysis import Result, analyse, other_peaks
 from zesty_lever.batch import balanced_angles
-from zesty_lever.case import Athlete, CaseError, parse_athlete
+from zesty_lever.case import Athlete, Case, CaseError, parse_athlete
 from zesty_lever.compare import EQUAL_JOINTS, equal_demand_load_kg, peak
 from zesty_lever.exercises.catalogue import fill, variation
-from zesty_lever.records.bench import Bench, Setup, write_bench
+from zesty_lever.records.bench import Bench, Setup, keep_backup, setup_of, write_bench
 
 LEG_SETTINGS = ("stance_m", "toe_out_deg", "thigh_deg", "shin_deg", "knee_track_m",
                 "heel_lift_deg", "heel_height_m", "pressure_fraction")  # fmt: skip
@@ -53,15 +53,18 @@ class Session(QObject):
     moment_changed = Signal()
     refused = Signal(str)
 
-    def __init__(self, bench: Bench, autosave: Path | None = None) -> None:
+    def __init__(self, bench: Bench, autosave: Path | None = None, read_only: str = "") -> None:
         super().__init__()
         self.bench = bench
+        # Why nothing is saved, or empty.
+        self.read_only = read_only
         self.history = QUndoStack(self)
         self.results: list[Result] = [analyse(bench.case(slot)) for slot in (0, 1)]
         self.drawn: list[Result] = [drawable(result) for result in self.results]
         self._shown = self.results[bench.editing].timeline
         self.moment = self._shown.bottom
         self._drag_from: Bench | None = None
+        self._ends: dict[int, tuple[Result | None, dict[str, float] | None]] = {}
         self._autosave = autosave
         self._save_soon = QTimer(self, singleShot=True, interval=AUTOSAVE_AFTER_MS)
         self._save_soon.timeout.connect(self.save)
@@ -85,6 +88,16 @@ class Session(QObject):
     def one_sided(self) -> bool:
         """Whether the set-up being edited stands on one front leg."""
         return variation(self.setup.variation).options.get("rear") is not None
+
+    def other_end(self, slot: int) -> dict[str, float] | None:
+        """Peaks (N m) under the other contact rule where they differ; None in a drag."""
+        if self._drag_from is not None or self.results[slot].error:
+            return None
+        result = self.results[slot]
+        if self._ends.get(slot, (None, None))[0] is not result:
+            peaks = other_peaks(analyse(result.case, both_ends=True))
+            self._ends[slot] = (result, peaks)
+        return self._ends[slot][1]
 
     def frame_of(self, slot: int) -> int:
         """Frame of a set-up at the moment shown; where two reps run differently, by progress."""
@@ -228,8 +241,9 @@ class Session(QObject):
         """Change the variation being edited; its settings start at their defaults."""
         if name != self.setup.variation:
             self.edit_setup(
-                f"Change to {variation(name).name}", variation=name, settings={}, load_kg=None
-            )
+                f"Change to {variation(name).name}", variation=name, settings={}, load_kg=None,
+                load_up_kg=None, loads=(), contact_rule=None,
+            )  # fmt: skip
 
     def set_athlete(self, label: str, **changes: Any) -> None:
         """Change the athlete's data; out-of-range values are refused with the range."""
@@ -249,6 +263,30 @@ class Session(QObject):
         athletes = (*self.bench.athletes, athlete)
         bench = self.bench.model_copy(update={"athletes": athletes, "current": len(athletes) - 1})
         self.commit("New athlete", bench)
+
+    def take_athlete(self, athlete: Athlete, label: str = "Import athlete") -> None:
+        """Add an athlete from elsewhere and put them on the bench."""
+        athletes = (*self.bench.athletes, athlete)
+        update = {"athletes": athletes, "current": len(athletes) - 1}
+        self._try(lambda: self.commit(label, self.bench.model_copy(update=update)))
+
+    def remove_athlete(self) -> None:
+        """Take the current athlete off the list; the last one stays."""
+        if len(self.bench.athletes) == 1:
+            self.refused.emit("The last athlete stays: change their data or add another first")
+            return
+        gone = self.bench.current
+        athletes = tuple(a for i, a in enumerate(self.bench.athletes) if i != gone)
+        update = {"athletes": athletes, "current": max(gone - 1, 0)}
+        self.commit(f"Remove {self.bench.athlete.name}", self.bench.model_copy(update=update))
+
+    def take_case(self, case: Case) -> None:
+        """Put a case on the bench: its athlete (added if not there yet) and its set-up."""
+        known = [i for i, a in enumerate(self.bench.athletes) if a == case.athlete]
+        athletes = self.bench.athletes if known else (*self.bench.athletes, case.athlete)
+        current = known[0] if known else len(athletes) - 1
+        bench = self.bench.model_copy(update={"athletes": athletes, "current": current})
+        self._try(lambda: self.commit("Open case", bench.with_setup(self.editing, setup_of(case))))
 
     def same_legs(self) -> None:
         """Give B the legs, pressure point and load of A, so that only the load's place differs."""
@@ -299,9 +337,10 @@ class Session(QObject):
     def save(self) -> None:
         """Write the autosave file now."""
         self._save_soon.stop()
-        if self._autosave is not None:
+        if self._autosave is not None and not self.read_only:
             try:
                 self._autosave.parent.mkdir(parents=True, exist_ok=True)
+                keep_backup(self._autosave)
                 write_bench(self.bench, self._autosave)
             except OSError as error:
                 self.refused.emit(f"Could not save to {self._autosave}: {error.strerror}")

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QComboBox,
-    QDoubleSpinBox,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -22,76 +20,16 @@ from PySide6.QtWidgets import (
 from zesty_lever.body import estimated_length_m
 from zesty_lever.case import SCHOOLS
 from zesty_lever.exercises.catalogue import Setting, catalogue, variation
+from zesty_lever.ui.load_editor import LoadEditor
+from zesty_lever.ui.number import LABEL_WIDTH, NumberRow
 from zesty_lever.ui.session import SLOT_NAMES, Session
 from zesty_lever.ui.theme import font
 
-SHOWN_UNITS = {"m": ("cm", 100.0, 1), "deg": ("°", 1.0, 1), "kg": ("kg", 1.0, 1),
-               "": ("%", 100.0, 0), "N/m": ("N/m", 1.0, 0), "N": ("N", 1.0, 0)}  # fmt: skip
-LABEL_WIDTH = 104
 SCHOOL_NAMES = {"hips-first": "Hips first", "even": "Even", "knees-travel": "Knees travel"}
 SCHOOL_HELP = (
     "The school changes default techniques, never the mechanics. Hips first: sit back, shins near "
     "upright. Even: hips and knees together. Knees travel: knees free to go forward."
 )
-
-
-class NumberRow(QWidget):
-    """One lever as a row: its name, a number with its unit, and for angles a balance switch."""
-
-    def __init__(
-        self, setting: Setting, changed: Callable[[float], None],
-        solve: Callable[[], None] | None = None,
-    ) -> None:  # fmt: skip
-        super().__init__()
-        self.setting = setting
-        unit, self._factor, decimals = SHOWN_UNITS[setting.unit]
-        label = QLabel(setting.name)
-        label.setFont(font(13))
-        label.setFixedWidth(LABEL_WIDTH)
-        label.setWordWrap(True)
-        self.setMinimumHeight(32)
-        self.spin = QDoubleSpinBox(keyboardTracking=False, decimals=decimals)
-        self.spin.setFont(font(13, bold=True))
-        self.spin.setMinimumWidth(60)
-        self.spin.setSuffix(f" {unit}")
-        self.spin.setRange(setting.low * self._factor, setting.high * self._factor)
-        self.spin.setSingleStep(setting.step * self._factor)
-        self.spin.setAlignment(Qt.AlignmentFlag.AlignRight)
-        self.spin.setAccessibleName(f"{setting.name}, {setting.gym}")
-        low, high = setting.low * self._factor, setting.high * self._factor
-        tip = f"{setting.name} ({setting.gym}): {setting.help} {low:g} to {high:g} {unit}."
-        for widget in (label, self.spin):
-            widget.setToolTip(tip)
-        self.spin.valueChanged.connect(lambda v: changed(v / self._factor))
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.addWidget(label)
-        row.addWidget(self.spin, 1)
-        self.switch: QToolButton | None = None
-        if solve is not None:
-            self.switch = QToolButton(text="solve", checkable=True)
-            self.switch.setFont(font(11))
-            self.switch.setAccessibleName(f"Let balance solve the {setting.name.lower()} angle")
-            self.switch.setToolTip(f"Let balance solve the {setting.name.lower()} angle.")
-            self.switch.clicked.connect(solve)
-            row.addWidget(self.switch)
-
-    def show_value(self, value: float | None, *, solved: bool = False) -> None:
-        """Show a value without emitting; None where balance finds none."""
-        words = "no balance" if value is None else ""
-        if self.spin.specialValueText() != words:
-            self.spin.setSpecialValueText(words)
-        value = self.setting.low if value is None else value
-        # Only what differs is set: every set call asks the whole column to lay itself out.
-        if self.spin.value() != round(value * self._factor, self.spin.decimals()):
-            with QSignalBlocker(self.spin):
-                self.spin.setValue(value * self._factor)
-        if self.switch is not None:
-            # A click has already turned the switch; what it means is decided here.
-            self.switch.setChecked(solved)
-            if self.spin.isReadOnly() != solved:
-                self.spin.setReadOnly(solved)
-                self.switch.setText("solved" if solved else "solve")
 
 
 ATHLETE_ROWS = (
@@ -127,7 +65,7 @@ class SetupPanel(QScrollArea):
         self.reset.setToolTip("Forget this set-up's own values; stance, angles and load return to "
                               "the school's defaults.")  # fmt: skip
         self.reset.clicked.connect(
-            lambda: session.edit_setup("Default technique", settings={}, load_kg=None)
+            lambda: session.edit_setup("Default technique", settings={}, load_kg=None, load_up_kg=None, loads=())
         )
         self._layout.addWidget(self.reset)
         self._layout.addStretch(1)
@@ -236,7 +174,16 @@ class SetupPanel(QScrollArea):
         load = Setting("load_kg", "Load", "on the bar, both dumbbells", "kg", 0, 500, 2.5,
                        "Bar with discs, the bell, or both dumbbells together.")  # fmt: skip
         self.load_row = NumberRow(load, lambda v: session.edit_setup("Set load", load_kg=v))
-        for widget in (self.variations, self.schools, self.load_row):
+        self.finder = QPushButton("Find")
+        self.finder.setFont(font(12))
+        self.finder.setToolTip("Search the whole catalogue (Ctrl+F).")
+        QShortcut(QKeySequence("Ctrl+F"), self).activated.connect(self.finder.click)
+        picks = QHBoxLayout()
+        picks.addWidget(self.variations, 1)
+        picks.addWidget(self.finder)
+        self._layout.addLayout(picks)
+        self.loads = LoadEditor(session)
+        for widget in (self.schools, self.load_row, self.loads):
             self._layout.addWidget(widget)
 
     def _rename(self) -> None:
@@ -264,9 +211,9 @@ class SetupPanel(QScrollArea):
         with QSignalBlocker(self.schools):
             self.schools.setCurrentIndex(SCHOOLS.index(setup.school))
         low, high = chosen.load_range_kg()
-        if self.load_row.spin.maximum() != high:
+        if (self.load_row.spin.minimum(), self.load_row.spin.maximum()) != (low * self.load_row.spin.factor, high * self.load_row.spin.factor):
             with QSignalBlocker(self.load_row.spin):
-                self.load_row.spin.setRange(low, high)
+                self.load_row.spin.set_bounds(low, high)
         self.load_row.setEnabled(high > low)
         self.load_row.show_value(session.result.case.load_kg or 0.0)
         self._make_rows(setup.variation)
@@ -276,6 +223,13 @@ class SetupPanel(QScrollArea):
             value = case.settings[key]
             solved = value is None
             row.show_value(bottom.get(key) if solved else value, solved=solved)
+
+    def show_units(self) -> None:
+        """Take over the units in use."""
+        for row in (self.height_row, self.mass_row, self.thigh_row, self.load_row, *self.rows.values()):
+            row.show_units()
+        self.loads.show_units()
+        self.refresh()
 
     def _show_athlete(self) -> None:
         bench = self.session.bench

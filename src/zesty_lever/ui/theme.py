@@ -87,7 +87,12 @@ def stylesheet(t: Theme) -> str:
     QScrollArea {{ border: none; }}
     #strap {{ background: {t.well}; border-bottom: 1px solid {t.line}; }}
     #card {{ background: {t.panel}; border: 1px solid {t.line}; border-radius: 4px; }}
+    #floating {{ background: {t.panel}; border: 1px solid {t.ink}; border-radius: 4px; }}
+    QListWidget {{ background: {t.panel}; border: 1px solid {t.line}; border-radius: 4px; padding: 3px; }}
+    QListWidget::item {{ padding: 5px; }}
+    QListWidget::item:selected {{ background: {t.choose}; color: {t.choose_ink}; }}
     #notice {{ background: {t.panel}; border: 2px solid {t.warn}; border-radius: 4px; }}
+    #told {{ background: {t.choose}; color: {t.choose_ink}; }}
     #faint {{ color: {t.faint}; }}
     #warn {{ color: {t.warn}; }}
     QToolTip {{ background: {t.ink}; color: {t.paper}; border: none; padding: 5px; }}
@@ -114,5 +119,11 @@ def stylesheet(t: Theme) -> str:
     QScrollBar:vertical {{ background: transparent; width: 9px; }}
     QScrollBar::handle:vertical {{ background: {t.line}; border-radius: 4px; min-height: 30px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
+    QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {t.faint}; border-radius: 3px;
+        background: {t.panel}; }}
+    QCheckBox::indicator:checked {{ background: {t.choose}; border-color: {t.choose}; }}
+    QCheckBox:focus {{ text-decoration: underline; }}
+    QTableWidget, QPlainTextEdit {{ background: {t.panel}; border: 1px solid {t.line}; gridline-color: {t.line}; }}
+    QHeaderView::section {{ background: {t.well}; border: none; padding: 4px 8px; }}
     QDialog {{ background: {t.paper}; }}
     """

@@ -6,11 +6,13 @@ import json
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QByteArray, QEvent, QObject, QPointF, Qt
+from PySide6.QtCore import QByteArray, QEvent, QLockFile, QObject, QPointF, Qt, QTimer
 from PySide6.QtGui import (
     QAction,
     QCloseEvent,
     QColor,
+    QDragEnterEvent,
+    QDropEvent,
     QIcon,
     QKeySequence,
     QPainter,
@@ -22,20 +24,33 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import (
     QApplication,
+    QDialog,
+    QFileDialog,
     QHBoxLayout,
     QLabel,
     QMainWindow,
+    QMenu,
+    QPushButton,
+    QStackedWidget,
     QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
+from zesty_lever.case import Athlete, CaseError
 from zesty_lever.ui.help import FirstRunNotice, about_sheet, help_sheet
+from zesty_lever.ui.number import UNITS
+from zesty_lever.ui.rep_strip import slot_title
 from zesty_lever.ui.screens.bench import BenchScreen
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import DARK, LIGHT, Theme, font, stylesheet
 
 WINDOW_SIZE = (1280, 800)
+CASE_FILTER = "Cases and athletes (*.json *.zlcase)"
+SCREENS = {
+    "Athlete": "Build, reach, loads and sore places",
+    "Bench": "One variation, live, against a second one",
+}
 
 
 class WindowMemory:
@@ -73,18 +88,32 @@ class Window(QMainWindow):
     def __init__(self, session: Session, memory: WindowMemory, title: str) -> None:
         super().__init__()
         self.session, self.memory = session, memory
+        self.lock: QLockFile | None = None
         self.theme = DARK if memory.values.get("theme") == "dark" else LIGHT
         self.setWindowTitle(title)
         self.setWindowIcon(mark_icon())
         self.resize(*WINDOW_SIZE)
         self.setMinimumSize(1100, 660)
+        UNITS.imperial = memory.values.get("units") == "imperial"
         self.bench = BenchScreen(session, self.theme)
+        self.screens = QStackedWidget()
+        self.screens.addWidget(self.bench)
+        self._made: dict[str, QWidget] = {"Bench": self.bench}
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self._strap(title))
-        column.addWidget(self.bench, 1)
+        self.told = QLabel(objectName="told")
+        self.told.setFont(font(13))
+        self.told.setContentsMargins(14, 4, 14, 4)
+        self.told.hide()
+        column.addWidget(self.told)
+        column.addWidget(self.screens, 1)
+        self.setAcceptDrops(True)
+        if session.read_only:
+            self.told.setText(session.read_only)
+            self.told.show()
         self.setCentralWidget(body)
         self.bench.figure.handles[0].setFocus()
         self.notice: FirstRunNotice | None = None
@@ -107,6 +136,17 @@ class Window(QMainWindow):
         name.setFont(font(16, bold=True))
         row.addWidget(mark)
         row.addWidget(name)
+        row.addSpacing(10)
+        self.rail: dict[str, QPushButton] = {}
+        for number, screen in enumerate(SCREENS, start=1):
+            button = QPushButton(screen, checkable=True, objectName="rail")
+            button.setFont(font(13, bold=True))
+            button.setToolTip(f"{SCREENS[screen]} (Ctrl+{number}).")
+            button.setShortcut(f"Ctrl+{number}")
+            button.clicked.connect(lambda _=False, n=screen: self.show_screen(n))
+            row.addWidget(button)
+            self.rail[screen] = button
+        self.rail["Bench"].setChecked(True)
         row.addStretch(1)
         history = self.session.history
         undo = history.createUndoAction(self, "Undo")
@@ -116,6 +156,7 @@ class Window(QMainWindow):
         for action, label, tip in (
             (undo, "Undo", "Undo (Ctrl+Z)"),
             (redo, "Redo", "Redo (Ctrl+Shift+Z)"),
+            (self._action("Ctrl+U", self.switch_units), "cm kg / in lb", "Centimetres and kilograms, or inches and pounds (Ctrl+U)"),
             (self._action("Ctrl+D", self.switch_theme), "Light / dark", "Light or dark (Ctrl+D)"),
             (self._action("F1", lambda: help_sheet(self).show()), "Keys", "Keys and terms (F1)"),
             (self._action("", lambda: about_sheet(self).show()), "About", "About and cautions"),
@@ -128,7 +169,121 @@ class Window(QMainWindow):
             button.clicked.connect(action.trigger)
             action.enabledChanged.connect(button.setEnabled)
             row.addWidget(button)
+        row.addWidget(self._output_menu())
         return strap
+
+    def _output_menu(self) -> QToolButton:
+        """Open, copy, save, print: what comes in and goes out."""
+        self.output = QToolButton(text="In and out ▾")
+        self.output.setFont(font(12))
+        self.output.setToolTip("Open a case or athlete, copy or save the picture, print.")
+        self.output.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(self.output)
+        for name, keys, call in (
+            ("Open a case or athlete …", "Ctrl+O", self._ask_open),
+            ("Save the case …", "Ctrl+S", self._ask_save_case),
+            ("Copy the picture", "Ctrl+Shift+C", self.copy_picture),
+            ("Save the picture (PNG, SVG, PDF) …", "Ctrl+E", self._ask_save_picture),
+            ("Print preview, A4 …", "Ctrl+P", lambda: self.print_preview("A4").show()),
+            ("Print preview, Letter …", "", lambda: self.print_preview("Letter").show()),
+        ):
+            action = self._action(keys, call)
+            action.setText(name)
+            self.addAction(action)
+            menu.addAction(action)
+        self.output.setMenu(menu)
+        return self.output
+
+    def pictured(self) -> QWidget:
+        """What is copied, saved and printed: the figure on the bench, else the whole screen."""
+        current = self.screens.currentWidget()
+        if current is self.bench:
+            return self.bench.views.currentWidget() or self.bench
+        picture = getattr(current, "picture", None)
+        return picture if isinstance(picture, QWidget) else current or self
+
+    def _title(self) -> str:
+        athlete = self.session.bench.athlete
+        return f"{athlete.name or 'Athlete'} · {slot_title(self.session, self.session.editing)}"
+
+    def copy_picture(self) -> None:
+        """Put the picture on the clipboard."""
+        from zesty_lever.ui.output import copy_picture
+
+        copy_picture(self.pictured())
+        self.say("The picture is on the clipboard.")
+
+    def save_picture(self, path: Path) -> None:
+        """Write the picture to a file; what goes wrong is said."""
+        from zesty_lever.ui.output import save_picture
+
+        try:
+            save_picture(self.pictured(), path)
+            self.say(f"Saved as {path.name}.")
+        except (OSError, ValueError) as error:
+            self.say(str(error))
+
+    def print_preview(self, paper: str) -> QDialog:
+        """The print preview of the picture."""
+        from zesty_lever.ui.output import preview
+
+        return preview(self, self.pictured(), self._title(), paper)
+
+    def open_file(self, path: Path) -> None:
+        """Take in a case or athlete file; what is wrong with it is said and nothing changes."""
+        from zesty_lever.records.bench import read_any
+
+        try:
+            found = read_any(path)
+        except (CaseError, OSError, UnicodeDecodeError) as error:
+            self.say(f"{path.name} was not opened: {error}")
+            return
+        if isinstance(found, Athlete):
+            self.session.take_athlete(found)
+        else:
+            self.session.take_case(found)
+        self.say(f"Opened {path.name}.")
+
+    def save_case(self, path: Path) -> None:
+        """Write the set-up being edited as a case file."""
+        from zesty_lever.records.files import replacing, write_json
+
+        try:
+            with replacing(path) as file:
+                write_json(self.session.result.case.as_json(), file, indent=1)
+            self.say(f"Saved as {path.name}.")
+        except OSError as error:
+            self.say(f"Could not save {path.name}: {error.strerror}")
+
+    def say(self, text: str) -> None:
+        """One line to the coach, on whatever screen is in front."""
+        self.told.setText(text)
+        self.told.setVisible(bool(text))
+        QTimer.singleShot(8000, lambda t=text: self.told.text() == t and self.told.hide())
+
+    def _ask_open(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Open a case or athlete", "", CASE_FILTER)
+        if path:
+            self.open_file(Path(path))
+
+    def _ask_save_case(self) -> None:
+        path, _ = QFileDialog.getSaveFileName(self, "Save the case", "case.json", CASE_FILTER)
+        if path:
+            self.save_case(Path(path))
+
+    def _ask_save_picture(self) -> None:
+        path, _ = QFileDialog.getSaveFileName(self, "Save the picture", "levers.png", "PNG, SVG, PDF (*.png *.svg *.pdf)")
+        if path:
+            self.save_picture(Path(path))
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        for url in event.mimeData().urls():
+            if url.isLocalFile():
+                self.open_file(Path(url.toLocalFile()))
 
     def _action(self, keys: str, call: Any) -> QAction:
         action = QAction(self)
@@ -136,6 +291,37 @@ class Window(QMainWindow):
             action.setShortcut(QKeySequence(keys))
         action.triggered.connect(lambda _checked=False: call())
         return action
+
+    def show_screen(self, name: str) -> None:
+        """Bring a screen to the front, making it the first time."""
+        if name not in self._made:
+            self._made[name] = self._make(name)
+            self.screens.addWidget(self._made[name])
+        self.screens.setCurrentWidget(self._made[name])
+        for other, button in self.rail.items():
+            button.setChecked(other == name)
+
+    def screen_named(self, name: str) -> QWidget:
+        """A screen, made if need be."""
+        self.show_screen(name)
+        return self._made[name]
+
+    def _make(self, name: str) -> QWidget:
+        # Made late: none of this is needed for the first picture.
+        from zesty_lever.ui.screens.athlete import AthleteScreen
+
+        return {"Athlete": AthleteScreen}[name](self.session, self.theme)
+
+    def switch_units(self) -> None:
+        """Centimetres and kilograms to inches and pounds, and back."""
+        UNITS.imperial = not UNITS.imperial
+        self.memory.keep(units="imperial" if UNITS.imperial else "metric")
+        self.bench.panel.show_units()
+        for screen in self._made.values():
+            if hasattr(screen, "show_units"):
+                screen.show_units()
+            screen.update()
+        self.session.changed.emit()
 
     def switch_theme(self) -> None:
         """Light to dark and back."""
@@ -152,7 +338,8 @@ class Window(QMainWindow):
         palette.setColor(QPalette.ColorRole.Window, QColor(theme.paper))
         QApplication.setPalette(palette)
         self.setStyleSheet(stylesheet(theme))
-        self.bench.set_theme(theme)
+        for screen in self._made.values():
+            screen.set_theme(theme)  # type: ignore[attr-defined]
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() == QEvent.Type.Resize and self.notice is not None:

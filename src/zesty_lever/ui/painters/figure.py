@@ -56,10 +56,37 @@ def paint_surfaces(
         if height > 0.0:
             x = 0.0 if point == "upper_back" else float(pose.points[point][0, 0])
             blocks.append((x - behind, x + before, height))
+    contacts, last = result.contacts, min(result.timeline.bottom, result.frames - 1)
+    if contacts is not None and "seat" in contacts.names:
+        x, height, _ = contacts.points[:, contacts.names.index("seat"), last].tolist()
+        blocks.append((x - 0.22, x + 0.10, height))
+    if "knee_share" in settings:
+        blocks.append((float(pose.points["toe_right"][0, 0]) - 0.05, 0.14, 0.012))
     painter.setPen(QPen(QColor(theme.faint), 1.2))
     painter.setBrush(QColor(theme.well))
     for left, right, height in blocks:
         painter.drawRect(QRectF(view.at(left, height), view.at(right, 0.0)))
+    if "bench_slope_deg" in settings:
+        _paint_slope(painter, view, theme, result)
+
+
+def _paint_slope(painter: QPainter, view: View, theme: Theme, result: Result) -> None:
+    """The inclined bench: a post, a rail under the legs, the pad and the roll over the ankles."""
+    pose, contacts = result.pose, result.contacts
+    assert pose is not None and contacts is not None
+    pad, ankle = contacts.points[:, -1, 0], pose.points["ankle_right"][:, 0]
+    slope = np.radians(result.case.settings["bench_slope_deg"] or 45.0)
+    under = np.array([np.sin(slope), -np.cos(slope), 0.0])
+    foot = ankle + 0.10 * under
+    painter.setPen(QPen(QColor(theme.faint), 6, c=Qt.PenCapStyle.RoundCap))
+    painter.drawLine(view.point(foot), view.point(pad + 0.05 * under))
+    middle = 0.5 * (foot + pad)
+    painter.drawLine(view.point(middle), view.at(float(middle[0]), 0.0))
+    painter.setPen(QPen(QColor(theme.ink), 1.2))
+    painter.setBrush(QColor(theme.well))
+    radius = 0.045 * view.scale
+    painter.drawEllipse(view.point(pad + 0.03 * under), radius, radius)
+    painter.drawEllipse(view.point(ankle - 0.085 * under), 0.7 * radius, 0.7 * radius)
 
 
 def body_parts(result: Result, frame: int) -> dict[str, Array]:
@@ -167,7 +194,7 @@ def _united(parts: list[QPainterPath]) -> QPainterPath:
     return whole
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=12)
 def _silhouette(frame: int, view: View, result: _ByIdentity) -> QPainterPath:
     """One outline of the whole body. Kept, since the other set-up stands still in a drag."""
     return _united([path_of(part, view) for part in body_parts(result.result, frame).values()])
@@ -201,6 +228,16 @@ def paint_ghost(
     for index in range(result.pose.load_points.shape[1]):
         centre = view.point(result.pose.load_points[:, index, frame])
         painter.drawEllipse(centre, 7, 7)
+
+
+def paint_steps(painter: QPainter, view: View, theme: Theme, result: Result) -> None:
+    """Faint outlines of the way down (bridges: up), four steps of equal time."""
+    last = min(result.timeline.moves[0][1], result.frames - 1)
+    painter.setPen(QPen(_veil(QColor(theme.ink), 70), 1))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    for step in range(5):
+        frame = round(step * last / 4)
+        painter.drawPath(_silhouette(frame, view, _ByIdentity(result)))
 
 
 def _paint_head(
@@ -241,7 +278,7 @@ def paint_load(
     centre = view.point(pose.load_points[:, -1 if load["name"] == "dumbbell" else 0, frame])
     iron = QColor(theme.iron)
     draw: Callable[..., None] = {
-        "bar": _paint_bar, "kettlebell": _paint_bell, "dumbbell": _paint_dumbbell,
+        "bar": _paint_bar, "kettlebell": _paint_bell, "dumbbell": _paint_dumbbell, "plate": _paint_bar,
     }.get(load["name"], _paint_bell)  # fmt: skip
     draw(painter, view, iron, centre, behind=behind)
 

@@ -112,6 +112,27 @@ def paint_gravity_line(
     painter.drawText(label, Qt.AlignmentFlag.AlignCenter, words)
 
 
+def paint_ground_forces(
+    painter: QPainter, view: View, theme: Theme, result: Result, frame: int
+) -> None:
+    """Arrows of the contact forces, their length by size (1 m on the figure is a body weight)."""
+    contacts, pose = result.contacts, result.pose
+    assert contacts is not None and pose is not None
+    weight = 9.81 * result.case.athlete.mass_kg
+    painter.setPen(QPen(QColor(theme.ink), 2))
+    painter.setBrush(QColor(theme.ink))
+    for point, force in zip(contacts.points[:, :, frame].T, contacts.forces[:, :, frame].T, strict=True):
+        size = float(np.hypot(force[0], force[1]))
+        if size < 0.01 * weight:
+            continue
+        start = view.at(float(point[0]), float(point[1]))
+        along = _direction(force)
+        end = start + along * (size / weight * 0.6 * view.scale)
+        across = QPointF(-along.y(), along.x())
+        painter.drawLine(start, end)
+        painter.drawPolygon(QPolygonF([end + along * 7, end - along * 3 + across * 4, end - along * 3 - across * 4]))
+
+
 def paint_lever(painter: QPainter, theme: Theme, mark: LeverMark) -> None:
     """One lever: a beam with a foot at the line of force, and a short piece of that line."""
     colour = theme.joint(mark.joint)

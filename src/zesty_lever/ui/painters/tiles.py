@@ -23,6 +23,7 @@ class Product:
     force_N: float
     arm_m: float
     extension_Nm: float
+    mass_kg: float = 0.0
 
     @property
     def moment_Nm(self) -> float:
@@ -58,7 +59,7 @@ def product_at(result: Result, joint: str, frame: int) -> Product | None:
     moments = result.moments
     return Product(
         float(moments.lever_force_N()[row, frame]), float(moments.lever_arm_m()[row, frame]),
-        float(moments.extension[row, frame]),
+        float(moments.extension[row, frame]), result.case.athlete.mass_kg,
     )  # fmt: skip
 
 
@@ -124,6 +125,9 @@ def _paint_numbers(
         painter.setFont(font(12))
         painter.setPen(QColor(theme.faint))
         painter.drawText(QPointF(left + 23 + wide, y), "N·m")
+        if row == editing and product.mass_kg:
+            per = minus(f"{product.moment_Nm / product.mass_kg:.1f} N·m/kg")
+            painter.drawText(QPointF(left, top + 46 + 26 * 2 - 4), per)
     painter.setFont(font(12))
     for row, (letter, product) in enumerate(zip("AB", products, strict=True)):
         if product is not None:

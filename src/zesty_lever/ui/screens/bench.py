@@ -2,14 +2,27 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QMenu,
+    QPushButton,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
+from zesty_lever.ui.catalogue_panel import CataloguePanel
 from zesty_lever.ui.demand_panel import DemandPanel, slot_bar
 from zesty_lever.ui.figure_view import FigureView
+from zesty_lever.ui.front_view import FrontView
+from zesty_lever.ui.rep_controls import RepControls
 from zesty_lever.ui.rep_strip import RepStrip
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.setup_panel import SetupPanel
-from zesty_lever.ui.theme import Theme
+from zesty_lever.ui.theme import Theme, font
+
+SIDES = (("From the side", "1"), ("From the front, and the feet", "2"))
 
 
 class BenchScreen(QWidget):
@@ -19,23 +32,67 @@ class BenchScreen(QWidget):
         super().__init__(objectName="bench")
         self.panel = SetupPanel(session)
         self.figure = FigureView(session, theme)
+        self.front = FrontView(session, theme)
         self.strip = RepStrip(session, theme)
+        self.controls = RepControls(session)
         self.demand = DemandPanel(session, theme)
         self.slots = slot_bar(session)
         self.demand.setFixedWidth(352)
+        self.views = QStackedWidget()
+        self.views.addWidget(self.figure)
+        self.views.addWidget(self.front)
         middle = QVBoxLayout()
         middle.setSpacing(6)
         middle.addWidget(self.slots)
-        middle.addWidget(self.figure, 1)
+        middle.addLayout(self._view_bar())
+        middle.addWidget(self.views, 1)
         middle.addWidget(self.strip)
+        middle.addWidget(self.controls)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 8, 12, 10)
         row.setSpacing(10)
         row.addWidget(self.panel)
         row.addLayout(middle, 1)
         row.addWidget(self.demand)
+        self.catalogue = CataloguePanel(self)
+        self.catalogue.picked.connect(session.set_variation)
+        self.panel.finder.clicked.connect(self.catalogue.open)
+
+    def _view_bar(self) -> QHBoxLayout:
+        """Side or front, and what is drawn on the figure."""
+        bar = QHBoxLayout()
+        self.sides = []
+        for index, (name, key) in enumerate(SIDES):
+            button = QPushButton(name, checkable=True)
+            button.setFont(font(12))
+            button.setShortcut(f"Ctrl+Alt+{key}")
+            button.setToolTip(f"{name} (Ctrl+Alt+{key}).")
+            button.clicked.connect(lambda _=False, i=index: self.show_side(i))
+            bar.addWidget(button)
+            self.sides.append(button)
+        bar.addStretch(1)
+        self.drawn = QToolButton(text="Drawn ▾")
+        self.drawn.setFont(font(12))
+        self.drawn.setToolTip("What is drawn on the figure.")
+        self.drawn.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(self.drawn)
+        for key, name in self.figure.layers_known:
+            action = menu.addAction(name)
+            action.setCheckable(True)
+            action.setChecked(key in self.figure.layers)
+            action.toggled.connect(lambda on, k=key: self.figure.show_layer(k, on=on))
+        self.drawn.setMenu(menu)
+        bar.addWidget(self.drawn)
+        self.show_side(0)
+        return bar
+
+    def show_side(self, index: int) -> None:
+        """Show the figure from the side (0) or the front (1)."""
+        self.views.setCurrentIndex(index)
+        for number, button in enumerate(self.sides):
+            button.setChecked(number == index)
 
     def set_theme(self, theme: Theme) -> None:
         """Repaint all painted parts in another theme."""
-        for part in (self.figure, self.strip, self.demand):
+        for part in (self.figure, self.front, self.strip, self.demand):
             part.set_theme(theme)

@@ -1,0 +1,333 @@
+"""Front view and foot plan: stance, toe-out, knee track and side shift, to be dragged."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import (
+    QColor,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+)
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from zesty_lever.analysis import Result
+from zesty_lever.ui.number import UNITS
+from zesty_lever.ui.painters.levers import paint_joint_dot
+from zesty_lever.ui.session import Session
+from zesty_lever.ui.theme import Theme, font
+from zesty_lever.vectors import Array
+
+PLAN_SHARE = 0.34
+GRIP_PX = 17.0
+HALF_WIDTHS = {"thigh": (0.046, 0.030), "shank": (0.031, 0.019), "upper_arm": (0.024, 0.019),
+               "forearm": (0.020, 0.014)}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Grip:
+    """Something to take hold of: what it sets, where it is, and how it is called."""
+
+    key: str
+    name: str
+    at: QPointF
+    step: float
+
+
+class FrontView(QWidget):
+    """Seen from the front (the athlete's right is on the viewer's left), feet seen from above."""
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self.session, self.theme = session, theme
+        self.held: Grip | None = None
+        self._held_scale: float | None = None
+        self.chosen = 0
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setMinimumSize(220, 300)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setAccessibleName("Front view and foot plan")
+        self.setAccessibleDescription("Enter takes the next grip: foot, toes, knee; arrows move it.")
+        self.setToolTip("Drag a heel for the stance, a toe for the toe-out, a knee for the knee track. "
+                        "Keys: Enter takes the next grip, arrows move it.")  # fmt: skip
+        session.changed.connect(self.update)
+        session.moment_changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(420, 520)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Repaint in another theme."""
+        self.theme = theme
+        self.update()
+
+    @property
+    def _result(self) -> Result:
+        return self.session.drawn[self.session.editing]
+
+    @property
+    def _frame(self) -> int:
+        return self.session.frame_of(self.session.editing)
+
+    def scale(self) -> float:
+        """Pixels per metre of both pictures."""
+        if self._held_scale is not None:
+            return self._held_scale
+        pose = self._result.pose
+        wide, tall, long = 0.9, 1.9, 0.6
+        if pose is not None:
+            points = [p[:, self._frame] for p in pose.points.values()]
+            tall = max(float(p[1]) for p in points) + 0.12
+            wide = 2.0 * max(abs(float(p[2])) for p in points) + 0.35
+            feet = [pose.points[f"{n}_{s}"][0, self._frame] for n in ("heel", "toe") for s in ("left", "right")]
+            long = float(max(feet) - min(feet)) + 0.16
+        front, plan = self.height() * (1 - PLAN_SHARE) - 34, self.height() * PLAN_SHARE - 40
+        return min(front / tall, plan / long, (self.width() - 24) / wide)
+
+    def front(self, point: Array) -> QPointF:
+        """Screen place of a point (m) seen from the front."""
+        floor = self.height() * (1 - PLAN_SHARE) - 8
+        return QPointF(self.width() / 2 - self.scale() * float(point[2]), floor - self.scale() * float(point[1]))
+
+    def above(self, point: Array) -> QPointF:
+        """Screen place of a point (m) of the feet seen from above, toes down the screen."""
+        pose = self._result.pose
+        back = 0.0
+        if pose is not None:
+            ends = [float(pose.points[f"{n}_{s}"][0, self._frame]) for n in ("heel", "toe") for s in ("left", "right")]
+            back = 0.5 * (min(ends) + max(ends))
+        middle = self.height() * (1 - 0.5 * PLAN_SHARE) + 8
+        return QPointF(self.width() / 2 - self.scale() * float(point[2]),
+                       middle + self.scale() * (float(point[0]) - back))  # fmt: skip
+
+    def grips(self) -> list[Grip]:
+        """What can be dragged in this variation, as placed now."""
+        pose, settings = self._result.pose, self.session.result.case.settings
+        if pose is None:
+            return []
+        at, found = self._frame, []
+        for key, name, point, place, step in (
+            ("stance_m", "Heel: stance", "heel_right", self.above, 0.01),
+            ("toe_out_deg", "Toe: toe-out", "toe_right", self.above, 1.0),
+            ("knee_track_m", "Knee: track", "knee_right", self.front, 0.005),
+        ):
+            if key in settings:
+                found.append(Grip(key, name, place(pose.points[point][:, at]), step))
+        return found
+
+    def value_at(self, grip: Grip, point: QPointF) -> float:
+        """The setting that a grip dragged to a screen point asks for."""
+        pose = self._result.pose
+        assert pose is not None
+        now = self.session.result.case.settings[grip.key] or 0.0
+        out = (grip.at.x() - point.x()) / self.scale()
+        if grip.key == "stance_m":
+            return float(now + 2.0 * out)
+        if grip.key == "knee_track_m":
+            return float(now + out)
+        heel = self.above(pose.points["heel_right"][:, self._frame])
+        return float(np.degrees(np.arctan2(heel.x() - point.x(), point.y() - heel.y())))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        near = [(self._away(g, event.position()), g) for g in self.grips()]
+        if near and min(near, key=lambda n: n[0])[0] < GRIP_PX * 1.5:
+            self._held_scale = self.scale()
+            # A whole rep's deepest moment is what is set.
+            self.session.begin_drag()
+            self.held = min(((self._away(g, event.position()), g) for g in self.grips()), key=lambda n: n[0])[1]
+
+    def _away(self, grip: Grip, point: QPointF) -> float:
+        gap = grip.at - point
+        return float(np.hypot(gap.x(), gap.y()))
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self.held is None:
+            over = any(self._away(g, event.position()) < GRIP_PX * 1.5 for g in self.grips())
+            self.setCursor(Qt.CursorShape.OpenHandCursor if over else Qt.CursorShape.ArrowCursor)
+            return
+        fresh = next((g for g in self.grips() if g.key == self.held.key), None)
+        if fresh is not None:
+            self.session.drag_to(fresh.key, round(self.value_at(fresh, event.position()), 5))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self.held is not None:
+            name, self.held, self._held_scale = self.held.name, None, None
+            self.session.finish_drag(f"Drag {name.lower()}")
+            self.update()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        grips = self.grips()
+        ways = {Qt.Key.Key_Left: 1, Qt.Key.Key_Up: 1, Qt.Key.Key_Right: -1, Qt.Key.Key_Down: -1}
+        if event.key() == Qt.Key.Key_Escape and self.held is not None:
+            self.held, self._held_scale = None, None
+            self.session.cancel_drag()
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and grips:
+            self.chosen = (self.chosen + 1) % len(grips)
+            self.update()
+        elif grips and (way := ways.get(Qt.Key(event.key()))):
+            grip = grips[self.chosen % len(grips)]
+            coarse = 5 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+            now = self.session.result.case.settings[grip.key] or 0.0
+            self.session.set_setting(grip.key, round(now + way * coarse * grip.step, 5))
+        else:
+            super().keyPressEvent(event)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(self.theme.paper))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        result, theme = self._result, self.theme
+        painter.setFont(font(12))
+        painter.setPen(QColor(theme.faint))
+        painter.drawText(QPointF(10, 18), "front view · athlete's right on your left")
+        if result.pose is None:
+            return
+        floor = self.front(np.zeros(3)).y()
+        painter.setPen(QPen(QColor(theme.ink), 2))
+        painter.drawLine(QPointF(0, floor), QPointF(self.width(), floor))
+        impossible = self.session.result.error is not None
+        self._paint_body(painter, result, QColor(theme.warn if impossible else theme.ink))
+        self._paint_plan(painter, result)
+        self._paint_words(painter, result)
+        if self.hasFocus():
+            painter.setPen(QPen(QColor(theme.ink), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+
+    def _limb(self, start: Array, end: Array, kind: str, size: float) -> QPainterPath:
+        one, two = self.front(start), self.front(end)
+        way = two - one
+        length = max(float(np.hypot(way.x(), way.y())), 1e-6)
+        across = QPointF(-way.y(), way.x()) / length
+        wide, narrow = (w * size * self.scale() for w in HALF_WIDTHS[kind])
+        path = QPainterPath()
+        path.addPolygon(QPolygonF([one + across * wide, two + across * narrow, two - across * narrow,
+                                   one - across * wide]))  # fmt: skip
+        path.closeSubpath()
+        for at, radius in ((one, wide), (two, narrow)):
+            cap = QPainterPath()
+            cap.addEllipse(at, radius, radius)
+            path = path.united(cap)
+        return path
+
+    def _paint_body(self, painter: QPainter, result: Result, ink: QColor) -> None:
+        pose, at, size = result.pose, self._frame, result.case.athlete.height_m
+        assert pose is not None
+
+        def spot(name: str) -> Array:
+            place: Array = pose.points[name][:, at]
+            return place
+
+        body = QPainterPath()
+        for side in ("left", "right"):
+            body = body.united(self._limb(spot(f"hip_{side}"), spot(f"knee_{side}"), "thigh", size))
+            body = body.united(self._limb(spot(f"knee_{side}"), spot(f"ankle_{side}"), "shank", size))
+        hips, shoulders = (
+            [self.front(spot(f"{n}_{s}")) for s in ("right", "left")] for n in ("hip", "shoulder")
+        )
+        unit = size * self.scale()
+        trunk = self._torso(hips, shoulders, unit)
+        for side in ("left", "right"):
+            foot = [self.front(spot(f"ankle_{side}")) + QPointF(x * unit, -0.010 * unit) for x in (-0.016, 0.016)]
+            low = [self.front(spot(f"toe_{side}")) + QPointF(x * unit, 0) for x in (0.026, -0.026)]
+            shape = QPainterPath()
+            shape.addPolygon(QPolygonF([*foot, *low]))
+            shape.closeSubpath()
+            body = body.united(shape)
+        painter.setPen(QPen(ink, 1.3))
+        painter.setBrush(QColor(self.theme.flesh))
+        painter.drawPath(body.united(trunk))
+        painter.setBrush(QColor(self.theme.flesh_deep))
+        for side in ("left", "right"):
+            arm = self._limb(spot(f"shoulder_{side}"), spot(f"elbow_{side}"), "upper_arm", size)
+            painter.drawPath(arm.united(self._limb(spot(f"elbow_{side}"), spot(f"wrist_{side}"), "forearm", size)))
+        head = spot("shoulder_mid") + 0.66 * (spot("head_top") - spot("shoulder_mid"))
+        painter.setBrush(QColor(self.theme.flesh))
+        painter.drawEllipse(self.front(head), 0.045 * size * self.scale(), 0.060 * size * self.scale())
+        for joint in ("hip", "knee"):
+            for side in ("left", "right"):
+                paint_joint_dot(painter, self.theme, f"{joint}_{side}", self.front(spot(f"{joint}_{side}")), 6.0)
+
+    @staticmethod
+    def _torso(hips: list[QPointF], shoulders: list[QPointF], unit: float) -> QPainterPath:
+        """Pelvis, waist and chest between hips and shoulders (right, left)."""
+        out = QPointF(unit, 0)
+        waist = [h + (s - h) * 0.42 for h, s in zip(hips, shoulders, strict=True)]
+        waist = [waist[0] + out * 0.008, waist[1] - out * 0.008]
+        chest = [h + (s - h) * 0.82 for h, s in zip(hips, shoulders, strict=True)]
+        path = QPainterPath(hips[0] - out * 0.036)
+        path.quadTo(waist[0] - out * 0.022, waist[0] - out * 0.012)
+        path.quadTo(chest[0] - out * 0.002, shoulders[0] + out * 0.004)
+        middle = (shoulders[0] + shoulders[1]) * 0.5 - QPointF(0, 0.022 * unit)
+        path.quadTo((shoulders[0] + middle) * 0.5 - QPointF(0, 0.012 * unit), middle - out * 0.022)
+        path.lineTo(middle + out * 0.022)
+        path.quadTo((shoulders[1] + middle) * 0.5 - QPointF(0, 0.012 * unit), shoulders[1] - out * 0.004)
+        path.quadTo(chest[1] + out * 0.002, waist[1] + out * 0.012)
+        path.quadTo(waist[1] + out * 0.022, hips[1] + out * 0.036)
+        path.closeSubpath()
+        return path
+
+    def _paint_plan(self, painter: QPainter, result: Result) -> None:
+        pose, at, size = result.pose, self._frame, result.case.athlete.height_m
+        assert pose is not None and result.contacts is not None
+        for side in ("left", "right"):
+            heel, ball, toe = (pose.points[f"{n}_{side}"][:, at] for n in ("heel", "ball", "toe"))
+            way = toe - heel
+            length = max(float(np.hypot(way[0], way[2])), 1e-9)
+            across = np.array([-way[2], 0.0, way[0]]) / length * size
+            outline = [heel + 0.020 * across, ball + 0.029 * across, toe + 0.012 * across,
+                       toe - 0.012 * across, ball - 0.027 * across, heel - 0.020 * across]  # fmt: skip
+            painter.setPen(QPen(QColor(self.theme.ink), 1.2))
+            painter.setBrush(QColor(self.theme.well))
+            painter.drawPolygon(QPolygonF([self.above(p) for p in outline]))
+            # The knee over the foot: where it tracks.
+            painter.setPen(QPen(self.theme.joint("knee"), 1.4, Qt.PenStyle.DashLine))
+            knee = pose.points[f"knee_{side}"][:, at]
+            painter.drawLine(self.above(heel), self.above(heel + 1.25 * way))
+            paint_joint_dot(painter, self.theme, f"knee_{side}", self.above(knee), 4.0)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(self.theme.ink))
+        for point in result.contacts.points[:, :, at].T:
+            painter.drawEllipse(self.above(point), 3.5, 3.5)
+        centre = self.above(pose.system_centre()[:, at])
+        painter.setPen(QPen(QColor(self.theme.ink), 1.4))
+        painter.drawLine(centre - QPointF(7, 0), centre + QPointF(7, 0))
+        painter.drawLine(centre - QPointF(0, 7), centre + QPointF(0, 7))
+        for number, grip in enumerate(self.grips()):
+            chosen = self.hasFocus() and number == self.chosen % 3
+            pen = QPen(QColor(self.theme.ink), 2.4 if chosen else 1.0)
+            if not chosen:
+                pen.setDashPattern([2, 3])
+            painter.setPen(pen)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(grip.at, GRIP_PX, GRIP_PX)
+
+    def _paint_words(self, painter: QPainter, result: Result) -> None:
+        settings, pose = self.session.result.case.settings, result.pose
+        assert pose is not None
+        words = []
+        if settings.get("stance_m") is not None:
+            words.append(f"stance {UNITS.text(settings['stance_m'] or 0.0, 'm', 0)}")
+        if settings.get("toe_out_deg") is not None:
+            words.append(f"toes out {settings['toe_out_deg']:.0f}°")
+        if settings.get("knee_track_m") is not None:
+            track = UNITS.text(abs(settings["knee_track_m"] or 0.0), "m")
+            words.append(f"knees {track} {'in' if (settings['knee_track_m'] or 0.0) < 0 else 'out'}" if settings["knee_track_m"] else "knees over the toes")
+        shift = float(pose.points["hip_mid"][2, self._frame])
+        if abs(shift) > 0.003:
+            words.append(f"hips {100 * abs(shift):.0f} cm to the {'right' if shift > 0 else 'left'}")
+        painter.setFont(font(12))
+        painter.setPen(QColor(self.theme.faint))
+        painter.drawText(QRectF(10, self.height() - 22, self.width() - 20, 18), Qt.AlignmentFlag.AlignLeft,
+                         "feet from above · " + " · ".join(words))  # fmt: skip

@@ -1,0 +1,173 @@
+"""Numbers with units that can be typed as people type them: 40 cm, 16 in, 12,5, 135 lb."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtGui import QValidator
+from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QToolButton, QWidget
+
+from zesty_lever.exercises.catalogue import Setting
+from zesty_lever.ui.theme import font
+
+LABEL_WIDTH = 104
+IN_PER_M, LB_PER_KG = 1.0 / 0.0254, 1.0 / 0.45359237
+# Shown label, how many of it make one of the file's unit, decimals.
+METRIC = {"m": ("cm", 100.0, 1), "deg": ("°", 1.0, 1), "kg": ("kg", 1.0, 1), "": ("%", 100.0, 0),
+          "N/m": ("N/m", 1.0, 0), "N": ("N", 1.0, 0), "s": ("s", 1.0, 1)}  # fmt: skip
+IMPERIAL = {**METRIC, "m": ("in", IN_PER_M, 2), "kg": ("lb", LB_PER_KG, 1)}
+# Units that may be typed behind a number, whatever is shown: how many of it make one of the file's.
+TYPED = {"m": {"cm": 100.0, "mm": 1000.0, "m": 1.0, "in": IN_PER_M, "ft": 1.0 / 0.3048},
+         "kg": {"kg": 1.0, "lb": LB_PER_KG, "lbs": LB_PER_KG}, "deg": {"°": 1.0, "deg": 1.0},
+         "": {"%": 100.0}, "N": {"n": 1.0}, "N/m": {"n/m": 1.0}, "s": {"s": 1.0}}  # fmt: skip
+
+
+@dataclass
+class Units:
+    """Which units are shown: metric, or inches and pounds."""
+
+    imperial: bool = False
+
+    def shown(self, unit: str) -> tuple[str, float, int]:
+        """Label, factor from the file's unit, decimals."""
+        return (IMPERIAL if self.imperial else METRIC)[unit]
+
+    def text(self, value: float, unit: str, decimals: int | None = None) -> str:
+        """A value (in the file's unit) as it is written on screen."""
+        label, factor, digits = self.shown(unit)
+        space = "" if label in ("°", "%") else " "
+        return f"{value * factor:.{digits if decimals is None else decimals}f}{space}{label}"
+
+
+UNITS = Units()
+
+
+def parse_quantity(text: str, unit: str) -> float | None:
+    """A typed number, with a decimal comma or point and with or without a unit, in the file's unit.
+
+    Without a unit the one shown is meant. None where it can't be read.
+    """
+    found = re.fullmatch(r"\s*([+\-\u2212]?[0-9]*[.,]?[0-9]+|[+\-\u2212]?[0-9]+[.,]?)\s*([^\d\s]*)\s*", text)
+    if found is None:
+        return None
+    number = float(found[1].replace(",", ".").replace("\u2212", "-"))
+    label, factor, _ = UNITS.shown(unit)
+    given = found[2].lower()
+    if given and given != label.lower():
+        if given not in TYPED[unit]:
+            return None
+        factor = TYPED[unit][given]
+    return number / factor
+
+
+class Quantity(QDoubleSpinBox):
+    """A spin box over a value in the file's unit that shows and reads other units."""
+
+    def __init__(self, unit: str, low: float, high: float, step: float) -> None:
+        super().__init__(keyboardTracking=False)
+        self.unit = unit
+        self._low, self._high, self._step = low, high, step
+        self.setFont(font(13, bold=True))
+        self.setMinimumWidth(60)
+        self.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.show_units()
+
+    def show_units(self) -> None:
+        """Take over the units in use, keeping the value."""
+        value = self.value() / getattr(self, "factor", 1.0)
+        label, self.factor, decimals = UNITS.shown(self.unit)
+        with QSignalBlocker(self):
+            self.setDecimals(decimals)
+            self.setSuffix(f" {label}")
+            self.set_bounds(self._low, self._high)
+            # Steps stay round in the unit shown.
+            self.setSingleStep(max(round(self._step * self.factor * 2) / 2, 0.5)
+                               if UNITS.imperial and self.unit in ("m", "kg") else self._step * self.factor)  # fmt: skip
+            self.setValue(value * self.factor)
+
+    def set_bounds(self, low: float, high: float) -> None:
+        """Range in the file's unit."""
+        self._low, self._high = low, high
+        self.setRange(low * self.factor, high * self.factor)
+
+    def _read(self, text: str) -> float | None:
+        """The value typed in front of the suffix that the box itself writes."""
+        return parse_quantity(text.removesuffix(self.suffix()), self.unit)
+
+    def validate(self, text: str, position: int) -> tuple[QValidator.State, str, int]:
+        if self._read(text) is not None or text == self.specialValueText():
+            return QValidator.State.Acceptable, text, position
+        return QValidator.State.Intermediate, text, position
+
+    def valueFromText(self, text: str) -> float:
+        value = self._read(text)
+        return self.value() if value is None else value * self.factor
+
+    def textFromValue(self, value: float) -> str:
+        return f"{value:.{self.decimals()}f}"
+
+
+class NumberRow(QWidget):
+    """One lever as a row: its name, a number with its unit, and for angles a balance switch."""
+
+    def __init__(
+        self, setting: Setting, changed: Callable[[float], None],
+        solve: Callable[[], None] | None = None,
+    ) -> None:  # fmt: skip
+        super().__init__()
+        self.setting = setting
+        label = QLabel(setting.name)
+        label.setFont(font(13))
+        label.setFixedWidth(LABEL_WIDTH)
+        label.setWordWrap(True)
+        self.setMinimumHeight(32)
+        self.spin = Quantity(setting.unit, setting.low, setting.high, setting.step)
+        self.spin.setAccessibleName(f"{setting.name}, {setting.gym}")
+        self._label = label
+        self._tell()
+        self.spin.valueChanged.connect(lambda v: changed(v / self.spin.factor))
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(label)
+        row.addWidget(self.spin, 1)
+        self.switch: QToolButton | None = None
+        if solve is not None:
+            self.switch = QToolButton(text="solve", checkable=True)
+            self.switch.setFont(font(11))
+            self.switch.setAccessibleName(f"Let balance solve the {setting.name.lower()}")
+            self.switch.setToolTip(f"Let balance solve the {setting.name.lower()}.")
+            self.switch.clicked.connect(solve)
+            row.addWidget(self.switch)
+
+    def _tell(self) -> None:
+        setting = self.setting
+        unit, factor, _ = UNITS.shown(setting.unit)
+        low, high = setting.low * factor, setting.high * factor
+        tip = f"{setting.name} ({setting.gym}): {setting.help} {low:.4g} to {high:.4g} {unit}."
+        for widget in (self._label, self.spin):
+            widget.setToolTip(tip)
+
+    def show_units(self) -> None:
+        """Take over the units in use."""
+        self.spin.show_units()
+        self._tell()
+
+    def show_value(self, value: float | None, *, solved: bool = False) -> None:
+        """Show a value without emitting; None where balance finds none."""
+        words = "no balance" if value is None else ""
+        if self.spin.specialValueText() != words:
+            self.spin.setSpecialValueText(words)
+        value = self.setting.low if value is None else value
+        # Only what differs is set: every set call asks the whole column to lay itself out.
+        if self.spin.value() != round(value * self.spin.factor, self.spin.decimals()):
+            with QSignalBlocker(self.spin):
+                self.spin.setValue(value * self.spin.factor)
+        if self.switch is not None:
+            # A click has already turned the switch; what it means is decided here.
+            self.switch.setChecked(solved)
+            if self.spin.isReadOnly() != solved:
+                self.spin.setReadOnly(solved)
+                self.switch.setText("solved" if solved else "solve")

@@ -1,0 +1,106 @@
+"""The bench file: backups, newer versions, and a process killed in the middle of saving."""
+
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+from itertools import pairwise
+from pathlib import Path
+
+import pytest
+
+from zesty_lever.records.bench import (
+    backups_of,
+    first_bench,
+    keep_backup,
+    read_bench,
+    read_newer_bench,
+    write_bench,
+)
+from zesty_lever.ui.app import lock_for, open_own_bench
+
+SAVER = """
+import sys
+from pathlib import Path
+from zesty_lever.records.bench import first_bench, write_bench
+bench = first_bench()
+athletes = tuple(bench.athletes[0].model_copy(update={"name": f"athlete {i}"}) for i in range(200))
+path = Path(sys.argv[1])
+print("ready", flush=True)
+n = 0
+while True:
+    n += 1
+    write_bench(bench.model_copy(update={"athletes": athletes[: 100 + n % 100]}), path)
+"""
+
+
+def test_killed_while_saving_nothing_is_lost(tmp_path):
+    """Fifteen times: a process that saves without pause is killed; the file is whole every time."""
+    path = tmp_path / "bench.json"
+    write_bench(first_bench(), path)
+    for number in range(15):
+        saver = subprocess.Popen([sys.executable, "-c", SAVER, str(path)], stdout=subprocess.PIPE)
+        assert saver.stdout.readline() == b"ready\n"
+        time.sleep(0.02 + 0.013 * number)
+        os.kill(saver.pid, signal.SIGKILL)
+        saver.wait()
+        saver.stdout.close()
+        assert len(read_bench(path).athletes) >= 100
+
+
+def test_five_backups_ten_minutes_apart(tmp_path):
+    """Saving every minute for two hours keeps the five newest states, ten minutes apart."""
+    path = tmp_path / "bench.json"
+    write_bench(first_bench(), path)
+    start = time.time()
+    for minute in range(120):
+        os.utime(path, (start + 60 * minute, start + 60 * minute))
+        keep_backup(path, start + 60 * minute)
+    kept = backups_of(path)
+    assert len(kept) == 5
+    ages = [k.stat().st_mtime for k in kept]
+    assert all(a - b == pytest.approx(600.0, abs=61) for a, b in pairwise(ages))
+
+
+def test_a_newer_version_s_file_is_read_only(tmp_path):
+    """What is known of it is shown, why is said, and the file stays byte for byte as it was."""
+    path = tmp_path / "bench.json"
+    write_bench(first_bench(), path)
+    data = json.loads(path.read_text())
+    data["format"], data["holograms"] = "zesty-lever-bench/7", True
+    data["athletes"][0]["aura"] = 3
+    path.write_text(json.dumps(data))
+    before = path.read_bytes()
+    bench, _, why = open_own_bench(path)
+    assert bench.setups == read_newer_bench(path).setups == first_bench().setups
+    assert "newer version" in why
+    assert path.read_bytes() == before
+
+
+def test_a_second_window_does_not_save(tmp_path):
+    """The lock of a bench is held once; when let go it can be taken again."""
+    first = lock_for(tmp_path / "bench.json")
+    assert first is not None
+    assert lock_for(tmp_path / "bench.json") is None
+    first.unlock()
+    assert lock_for(tmp_path / "bench.json") is not None
+
+
+def test_launcher_icon_and_association_come_and_go(tmp_path):
+    """`make install`'s script writes four files under the user's folder and takes them off again."""
+    environment = {**os.environ, "XDG_DATA_HOME": str(tmp_path), "QT_QPA_PLATFORM": "offscreen"}
+    script = str(Path(__file__).parents[1] / "tools" / "install.py")
+    subprocess.run([sys.executable, script], check=True, env=environment, capture_output=True)
+    entry = (tmp_path / "applications" / "zesty-lever.desktop").read_text()
+    assert "Exec=" in entry
+    assert "@EXEC@" not in entry
+    assert (tmp_path / "icons" / "hicolor" / "128x128" / "apps" / "zesty-lever.png").stat().st_size > 500
+    mine = tmp_path / "zesty-lever" / "bench.json"
+    mine.parent.mkdir()
+    mine.write_text("{}")
+    subprocess.run([sys.executable, script, "--remove"], check=True, env=environment, capture_output=True)
+    assert mine.read_text() == "{}"
+    left = [p.name for p in tmp_path.rglob("zesty-lever*") if p.is_file()]
+    assert left == []  # what the desktop's own tools wrote beside is theirs
