@@ -14,6 +14,7 @@ from zesty_lever.analysis import Result, other_peaks
 from zesty_lever.body import SEGMENTS, SIDES
 from zesty_lever.case import CaseError
 from zesty_lever.exercises.catalogue import variation
+from zesty_lever.findings import findings
 from zesty_lever.motion.pose import JOINTS
 from zesty_lever.vectors import Array
 
@@ -117,6 +118,8 @@ class Finding(_Document):
     severity: str
     text: str
     cue: str
+    drill: str
+    follow: dict[str, float | None]
 
 
 class Problem(_Document):
@@ -183,6 +186,13 @@ def result_document(result: Result, line: int | None = None) -> ResultDocument:
         summary=summary,
         front_leg_share=front_leg_share(result),
         other_contact_rule=_other_end(result),
+        findings=[
+            Finding(
+                code=f.code, size=f.size, unit=f.unit, severity=f.severity, text=f.text, cue=f.cue,
+                drill=f.drill, follow=dict(f.settings),
+            )
+            for f in findings(result)
+        ],
         error=Problem(**result.error.as_dict()) if result.error else None,
     )
 
