@@ -251,6 +251,10 @@ def slot_bar(session: Session) -> QWidget:
     swap.setFont(font(12))
     swap.setToolTip("Exchange A and B.")
     swap.clicked.connect(session.swap)
+    copy = QPushButton("Copy over")
+    copy.setFont(font(12))
+    copy.setToolTip("Give the other set-up everything of this one, then change one thing: who leads, tempo, a band.")
+    copy.clicked.connect(session.copy_to_other)
 
     def refresh() -> None:
         for slot, button in enumerate(buttons):
@@ -273,6 +277,7 @@ def slot_bar(session: Session) -> QWidget:
         button.clicked.connect(lambda _=False, s=slot: edit(s))
         button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         row.addWidget(button, 1)
+    row.addWidget(copy)
     row.addWidget(swap, 0, Qt.AlignmentFlag.AlignRight)
     session.changed.connect(refresh)
     refresh()

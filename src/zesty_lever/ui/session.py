@@ -212,6 +212,21 @@ class Session(QObject):
         if bench is not None and bench != self.bench:
             self.show_bench(bench)
 
+    def drag_pair(self, one: str, first: float, two: str, second: float) -> None:
+        """Preview two settings dragged together on a map, held to their own ranges."""
+        known = variation(self.setup.variation).settings
+        settings = dict(self.setup.settings)
+        for key, value in ((one, first), (two, second)):
+            settings[key] = min(max(value, known[key].low), known[key].high)
+        bench = self._with_settings(settings)
+        if bench != self.bench:
+            self.show_bench(bench)
+
+    def copy_to_other(self) -> None:
+        """Give the other set-up everything of this one, to change a single thing there."""
+        other = 1 - self.editing
+        self.commit(f"Copy to {SLOT_NAMES[other]}", self.bench.with_setup(other, self.setup))
+
     def finish_drag(self, label: str) -> None:
         """End a drag: one undo step from where it began."""
         start, self._drag_from = self._drag_from, None

@@ -92,6 +92,10 @@ def stylesheet(t: Theme) -> str:
     QListWidget::item {{ padding: 5px; }}
     QListWidget::item:selected {{ background: {t.choose}; color: {t.choose_ink}; }}
     #notice {{ background: {t.panel}; border: 2px solid {t.warn}; border-radius: 4px; }}
+    #finding {{ background: {t.paper}; border: 1px solid {t.line}; border-radius: 4px; }}
+    #flagged {{ background: {t.paper}; border: 1px solid {t.line}; border-left: 4px solid {t.warn}; border-radius: 4px; }}
+    QProgressBar {{ background: {t.well}; border: none; }}
+    QProgressBar::chunk {{ background: {t.knee}; }}
     #told {{ background: {t.choose}; color: {t.choose_ink}; }}
     #faint {{ color: {t.faint}; }}
     #warn {{ color: {t.warn}; }}

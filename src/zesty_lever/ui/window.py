@@ -50,6 +50,7 @@ CASE_FILTER = "Cases and athletes (*.json *.zlcase)"
 SCREENS = {
     "Athlete": "Build, reach, loads and sore places",
     "Bench": "One variation, live, against a second one",
+    "Set-up card": "What to set before the first rep",
 }
 
 
@@ -309,8 +310,11 @@ class Window(QMainWindow):
     def _make(self, name: str) -> QWidget:
         # Made late: none of this is needed for the first picture.
         from zesty_lever.ui.screens.athlete import AthleteScreen
+        from zesty_lever.ui.screens.card import CardScreen
 
-        return {"Athlete": AthleteScreen}[name](self.session, self.theme)
+        made: dict[str, Any] = {"Athlete": AthleteScreen, "Set-up card": CardScreen}
+        screen: QWidget = made[name](self.session, self.theme)
+        return screen
 
     def switch_units(self) -> None:
         """Centimetres and kilograms to inches and pounds, and back."""

@@ -56,7 +56,7 @@ def _direction(force: Array) -> QPointF:
 
 def minus(text: str) -> str:
     """Numbers with a real minus sign, and no minus before zero."""
-    return re.sub(r"-(?=0(\.0)?(\D|$))", "", text).replace("-", "\N{MINUS SIGN}")
+    return re.sub(r"-(?=0(\.0+)?(?![\d.]))", "", text).replace("-", "\N{MINUS SIGN}")
 
 
 def lever_marks(result: Result, frame: int, view: View) -> list[LeverMark]:

@@ -15,12 +15,15 @@ from PySide6.QtWidgets import (
 from zesty_lever.ui.catalogue_panel import CataloguePanel
 from zesty_lever.ui.demand_panel import DemandPanel, slot_bar
 from zesty_lever.ui.figure_view import FigureView
+from zesty_lever.ui.findings_panel import FindingsPanel
 from zesty_lever.ui.front_view import FrontView
 from zesty_lever.ui.rep_controls import RepControls
 from zesty_lever.ui.rep_strip import RepStrip
+from zesty_lever.ui.sense_panel import SensePanel
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.setup_panel import SetupPanel
 from zesty_lever.ui.theme import Theme, font
+from zesty_lever.ui.worker import Worker
 
 SIDES = (("From the side", "1"), ("From the front, and the feet", "2"))
 
@@ -37,7 +40,9 @@ class BenchScreen(QWidget):
         self.controls = RepControls(session)
         self.demand = DemandPanel(session, theme)
         self.slots = slot_bar(session)
-        self.demand.setFixedWidth(352)
+        self.worker = Worker(self)
+        self.findings = FindingsPanel(session, self.worker)
+        self.sense = SensePanel(session, theme, self.worker)
         self.views = QStackedWidget()
         self.views.addWidget(self.figure)
         self.views.addWidget(self.front)
@@ -53,10 +58,41 @@ class BenchScreen(QWidget):
         row.setSpacing(10)
         row.addWidget(self.panel)
         row.addLayout(middle, 1)
-        row.addWidget(self.demand)
+        row.addLayout(self._right())
         self.catalogue = CataloguePanel(self)
         self.catalogue.picked.connect(session.set_variation)
         self.panel.finder.clicked.connect(self.catalogue.open)
+
+    def _right(self) -> QVBoxLayout:
+        """Demand, findings, or what matters."""
+        column = QVBoxLayout()
+        bar = QHBoxLayout()
+        self.faces = QStackedWidget()
+        self.faces.setFixedWidth(352)
+        self.face_buttons = []
+        for index, (name, tip, widget) in enumerate((
+            ("Demand", "Moment tiles of both set-ups", self.demand),
+            ("Findings", "What this school would say, the room that is left, the rep in words", self.findings),
+            ("What matters", "What one step of each lever does, and a map of two", self.sense),
+        )):  # fmt: skip
+            self.faces.addWidget(widget)
+            button = QPushButton(name, checkable=True)
+            button.setFont(font(12))
+            button.setToolTip(f"{tip} (Alt+{index + 4}).")
+            button.setShortcut(f"Alt+{index + 4}")
+            button.clicked.connect(lambda _=False, i=index: self.show_face(i))
+            bar.addWidget(button, 1)
+            self.face_buttons.append(button)
+        column.addLayout(bar)
+        column.addWidget(self.faces, 1)
+        self.show_face(0)
+        return column
+
+    def show_face(self, index: int) -> None:
+        """Show demand (0), findings (1) or what matters (2)."""
+        self.faces.setCurrentIndex(index)
+        for number, button in enumerate(self.face_buttons):
+            button.setChecked(number == index)
 
     def _view_bar(self) -> QHBoxLayout:
         """Side or front, and what is drawn on the figure."""
@@ -94,5 +130,5 @@ class BenchScreen(QWidget):
 
     def set_theme(self, theme: Theme) -> None:
         """Repaint all painted parts in another theme."""
-        for part in (self.figure, self.front, self.strip, self.demand):
+        for part in (self.figure, self.front, self.strip, self.demand, self.sense):
             part.set_theme(theme)

@@ -1,0 +1,224 @@
+"""The set-up card: heights, distances, stance marks, grip and discs for one athlete and variation.
+
+Computed from the solved body, then rounded as a gym rounds (holes of a rack, discs at hand, whole
+centimetres), with what the rounding does. Clearances and hole spacing: common practice, no source.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from zesty_lever.analysis import Result
+from zesty_lever.case import CaseError
+from zesty_lever.exercises.catalogue import variation
+from zesty_lever.gym import Loading, bars, load_bar, usual_discs
+from zesty_lever.vectors import Array
+
+HOLE_SPACING_M = 0.05
+RACK_BELOW_SHOULDER_M = 0.07
+SAFETY_BELOW_BAR_M = 0.05
+PAD_DEPTH_M = 0.04
+
+
+@dataclass(frozen=True)
+class Line:
+    """One line of the card.
+
+    ``value`` and ``rounded`` in ``unit`` (m, deg, N, kg); ``mark`` tells a sketch what to measure:
+    ``height`` from the floor, ``length`` along it, ``width`` sideways, or nothing.
+    """
+
+    key: str
+    name: str
+    value: float
+    rounded: float
+    unit: str
+    why: str
+    mark: str = ""
+
+    @property
+    def off(self) -> float:
+        """What rounding changed, in the unit."""
+        return self.rounded - self.value
+
+
+@dataclass(frozen=True)
+class Card:
+    """All lines, and the bar's loading where there is one."""
+
+    lines: tuple[Line, ...]
+    loading: Loading | None
+
+    def line(self, key: str) -> Line:
+        """One line by its key. Raises `KeyError`."""
+        return next(line for line in self.lines if line.key == key)
+
+
+def round_down_to_hole(height_m: float) -> float:
+    """The rack hole at or below a height (holes every 5 cm)."""
+    return math.floor(height_m / HOLE_SPACING_M + 1e-9) * HOLE_SPACING_M
+
+
+def nearest_hole(height_m: float) -> float:
+    """The rack hole nearest to a height."""
+    return round(height_m / HOLE_SPACING_M) * HOLE_SPACING_M
+
+
+def card_of(result: Result) -> Card:
+    """The card of a solved rep. Raises `CaseError` where the set-up can't be done."""
+    if result.error or result.pose is None:
+        raise result.error or CaseError("not-feasible", "This set-up can't be done, so it has no card")
+    chosen = variation(result.case.variation)
+    lines = [*_bar_lines(result), *_surface_lines(result), *_floor_lines(result), *_band_lines(result)]
+    loading = None
+    if chosen.load is not None and chosen.load["name"] == "bar" and (result.case.load_kg or 0.0) > 0.0:
+        bar = bars()["hex bar"] if "hex" in chosen.id else bars()["20 kg bar"]
+        load = result.case.load_kg or 0.0
+        loading = load_bar(load, bar if load >= bar.mass_kg else bars()["10 kg bar"], usual_discs())
+    return Card(tuple(lines), loading)
+
+
+def _whole_cm(key: str, name: str, value_m: float, why: str, mark: str = "") -> Line:
+    return Line(key, name, value_m, round(value_m, 2), "m", why, mark)
+
+
+def _bar_lines(result: Result) -> list[Line]:
+    """Rack and safeties for bars that are carried on the trunk, standing."""
+    chosen, pose = variation(result.case.variation), result.pose
+    assert pose is not None
+    if "rack" not in chosen.equipment or chosen.load is None:
+        return []
+    standing = int(np.argmin(result.timeline.progress))
+    heights = pose.load_points[1, 0]
+    shoulder = float(pose.points["shoulder_mid"][1, standing])
+    # Slightly below the shoulder, so that a small knee bend unracks it; in front and behind alike.
+    rack = min(float(heights[standing]), shoulder) - RACK_BELOW_SHOULDER_M
+    lowest = float(heights.min()) - SAFETY_BELOW_BAR_M
+    return [
+        Line("rack_height_m", "Rack hooks", rack, nearest_hole(rack), "m",
+             "slightly below the top of the shoulder: a small knee bend unracks the bar", "height"),
+        Line("safety_height_m", "Safety bars", lowest, round_down_to_hole(lowest), "m",
+             "below the bar at full depth, so that it clears them and can be left on them", "height"),
+        _whole_cm("grip_width_m", "Grip, hand to hand", 2.0 * abs(float(pose.points["hand_right"][2, standing])),
+                  "from the middle of one hand to the other", "width"),
+    ]  # fmt: skip
+
+
+def _surface_lines(result: Result) -> list[Line]:
+    settings, pose, contacts = result.case.settings, result.pose, result.contacts
+    assert pose is not None and contacts is not None
+    at = min(result.timeline.bottom, result.frames - 1)
+    lines = []
+    for key, name, why in (
+        ("bench_height_m", "Bench", "the upper back rests between lower and middle shoulder blade"),
+        ("rear_height_m", "Bench behind", "the rear instep lies on it"),
+        ("front_height_m", "Step", "the front foot stands on it"),
+        ("feet_height_m", "Feet up", "the heels rest on it"),
+    ):
+        height = settings.get(key) or 0.0
+        if height > 0.0:
+            lines.append(_whole_cm(key, name, height, why, "height"))
+    if "bench_slope_deg" in settings:
+        gap = contacts.points[:, -1, at] - pose.points["ankle_right"][:, at]
+        lines.append(_whole_cm("pad_distance_m", "Pad from the ankle roll", float(np.hypot(gap[0], gap[1])),
+                               "just below the hip crease, so that the hips can fold", "length"))  # fmt: skip
+    if "seat" in contacts.names:
+        height = float(contacts.points[1, contacts.names.index("seat"), at])
+        lines.append(_whole_cm("box_height_m", "Box", height, "the sitting bones touch it at this depth", "height"))
+    elif result.case.variation == "single-leg-squat-to-box":
+        lines.append(_whole_cm("box_height_m", "Box", _under_seat(result, at), "touched at this depth", "height"))
+    if variation(result.case.variation).family == "bridge" and (settings.get("bench_height_m") or 0.0) > 0.0:
+        low = settings.get("start_height_m") or 0.0
+        need = max((settings["bench_height_m"] or 0.0) - low - 0.26 * result.case.athlete.height_m / 1.75, 0.0)
+        pads = math.ceil(need / PAD_DEPTH_M - 1e-9)
+        if pads:
+            lines.append(Line("pad_m", "Pad under the seat", need, pads * PAD_DEPTH_M, "m",
+                              "so that the back does not slip off the bench with the hips down", "height"))  # fmt: skip
+    return lines
+
+
+def _under_seat(result: Result, at: int) -> float:
+    pose = result.pose
+    assert pose is not None
+    return float(pose.points["hip_mid"][1, at]) - 0.05 * result.case.athlete.height_m
+
+
+def _floor_lines(result: Result) -> list[Line]:
+    settings, pose = result.case.settings, result.pose
+    assert pose is not None
+    lines = []
+    stance = settings.get("stance_m")
+    if stance:
+        lines.append(_whole_cm("stance_m", "Stance, ankle to ankle", abs(stance),
+                               "marks for the middle of the heels", "width"))  # fmt: skip
+    if settings.get("toe_out_deg") is not None:
+        turned = settings["toe_out_deg"] or 0.0
+        lines.append(Line("toe_out_deg", "Toes out", turned, 5.0 * round(turned / 5.0), "deg", "each foot"))
+    if settings.get("step_m") is not None:
+        lines.append(_whole_cm("step_m", "Front ankle to rear foot", settings["step_m"] or 0.0,
+                               "along the floor, to where the rear foot presses", "length"))  # fmt: skip
+    family = variation(result.case.variation).family
+    if family == "bridge":
+        top = result.timeline.bottom
+        down = int(np.argmin(result.timeline.progress))
+        heel = float(pose.points["heel_right"][0, top])
+        seat = float(pose.points["hip_mid"][0, down])
+        lines.append(_whole_cm("heel_distance_m", "Heels from the hips, hips down", heel - seat,
+                               "gives the shins their angle at lockout", "length"))  # fmt: skip
+    if family == "hinge" and variation(result.case.variation).builder == "level":
+        wall = _wall_distance(result)
+        lines.append(_whole_cm("wall_distance_m", "Heels to the wall behind", wall,
+                               "the hips touch it at full depth; about one foot length", "length"))  # fmt: skip
+    return lines
+
+
+def _wall_distance(result: Result) -> float:
+    """From the heels back to where the buttocks are at full depth, m."""
+    pose = result.pose
+    assert pose is not None
+    at = min(result.timeline.bottom, result.frames - 1)
+    behind = 0.06 * result.case.athlete.height_m
+    back = float(pose.points["hip_mid"][0, at]) - behind
+    return float(pose.points["heel_right"][0, at]) - back
+
+
+def _band_lines(result: Result) -> list[Line]:
+    """Where each band is anchored, and what it pulls at both ends of the rep."""
+    pose = result.pose
+    assert pose is not None and result.load_forces is not None
+    carried, lines = len(pose.load_names), []
+    forces: Array = np.linalg.norm(result.load_forces[:, carried:], axis=0)
+    top, bottom = int(np.argmin(result.timeline.progress)), min(result.timeline.bottom, result.frames - 1)
+    seen: set[str] = set()
+    for own in variation(result.case.variation).lines:
+        if own["kind"] == "band" and not isinstance(own["end"], str):
+            x, y, _ = own["end"]
+            heel = float(pose.points["heel_right"][0, 0])
+            lines.append(_whole_cm("anchor_height_m", "Anchor, height", y, "low: a few centimetres off the floor", "height"))
+            lines.append(_whole_cm("anchor_distance_m", "Anchor behind the heels", heel - x, "along the floor", "length"))
+    for name, pull in zip(result.load_names[carried:], forces, strict=True):
+        if name in seen or "band" not in name:
+            continue
+        seen.add(name)
+        for key, word, frame in (("top", "at the top", top), ("bottom", "at the bottom", bottom)):
+            value = float(pull[frame])
+            slug = name.replace(" ", "_")
+            lines.append(Line(f"{slug}_{key}_N", f"{name}, {word}", value, round(value / 5.0) * 5.0, "N",
+                              "check with a luggage scale"))  # fmt: skip
+    return lines
+
+
+def clears_safeties(result: Result, card: Card) -> float:
+    """How far (m) the bar stays above the safeties at its lowest, after rounding."""
+    assert result.pose is not None
+    return float(result.pose.load_points[1, 0].min()) - card.line("safety_height_m").rounded - _shaft_m(card)
+
+
+def _shaft_m(card: Card) -> float:
+    return 0.5 * card.loading.bar.shaft_m if card.loading else 0.014
+
+
+CSV_COLUMNS = ("key", "name", "value", "rounded", "unit", "why")
