@@ -1,0 +1,252 @@
+"""Intervals: how far off the moments may be, given how well a coach can measure.
+
+True values are scattered about the measured ones: angles, lengths along the floor, load place,
+segment lengths, segment masses. All samples of a variation are one array call, and every variation
+compared gets the *same* draws of what they share (common random numbers), so that the interval of a
+difference is honest. The contact pair is sampled between its two ends. Moments are evaluated at the
+frames where the nominal rep has its peaks.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, fields, replace
+
+import numpy as np
+
+from zesty_lever.analysis import Result, analyse
+from zesty_lever.batch import Batch, Carrying, make_batch
+from zesty_lever.body import LENGTHS, Body
+from zesty_lever.case import Case, CaseError
+from zesty_lever.exercises.catalogue import fill, variation
+from zesty_lever.exercises.rep import Limits
+from zesty_lever.motion.pose import JOINTS
+from zesty_lever.sweep import Sweep, sweep_in_parts
+from zesty_lever.vectors import Array
+
+DRAWS = 2000
+SEED = 20261125
+# Settings in degrees that a coach reads off the athlete; the others are read off a tape or a scale.
+READ_ANGLES = ("shin_deg", "thigh_deg", "trunk_deg", "toe_out_deg", "lockout_trunk_deg")
+READ_TAPES = ("stance_m", "step_m", "hands_ahead_m", "knee_track_m", "bench_height_m", "rear_height_m",
+              "front_height_m", "bar_height_m")  # fmt: skip
+FEWEST = 100
+
+
+@dataclass(frozen=True)
+class Errors:
+    """Standard errors of measurement. Defaults: model.md section 7, common practice, no source.
+
+    ``angle_deg``, ``offset_m`` (tape on the floor, place of the load), ``length`` and ``mass``
+    (relative), ``pressure`` (fraction of the foot); ``pair`` whether the contact pair is sampled.
+    The model's figures (3 degrees, 2 cm, 3 %, 10 %) are taken as standard errors.
+    """
+
+    angle_deg: float = 3.0
+    offset_m: float = 0.02
+    length: float = 0.03
+    mass: float = 0.10
+    pressure: float = 0.04
+    pair: bool = True
+
+
+@dataclass(frozen=True)
+class Interval:
+    """Nominal value and the middle 90 % of the draws, N m (or what the quantity has)."""
+
+    nominal: float
+    low: float
+    high: float
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """One case's draws: ``peaks`` (signed, N m) by joint ``(draws,)``; NaN where a draw can't stand."""
+
+    result: Result
+    peaks: Mapping[str, Array]
+    able: Array
+
+    def interval(self, joint: str, level: float = 0.90) -> Interval:
+        """Middle share of a joint's peak. Raises `CaseError` where too few draws can stand."""
+        assert self.result.summary is not None
+        return _middle(self.result.summary[joint].peak_Nm, self.peaks[joint], level)
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """A difference to a baseline: interval and the words for it."""
+
+    difference: Interval
+    words: str
+
+
+def draw_many(
+    cases: Sequence[Case], errors: Errors | None = None, draws: int = DRAWS, seed: int = SEED,
+    tell: Callable[[float], None] | None = None,
+) -> list[Drawn | CaseError]:  # fmt: skip
+    """Draws of several cases with common random numbers. Impossible cases give their error."""
+    found: list[Drawn | CaseError] = []
+    for number, case in enumerate(cases):
+        try:
+            result = analyse(case)
+            if result.error:
+                raise result.error
+            found.append(_draw(result, errors or Errors(), draws, seed))
+        except CaseError as error:
+            found.append(error)
+        if tell is not None:
+            tell((number + 1) / len(cases))
+    return found
+
+
+def _common(name: str, draws: int, seed: int) -> Array:
+    """Standard normal draws that depend on what is measured only, not on who asks."""
+    stream = np.random.default_rng([seed, *name.encode()])
+    normal: Array = stream.standard_normal((draws, 1))
+    return normal
+
+
+def _draw(result: Result, errors: Errors, draws: int, seed: int) -> Drawn:
+    case = result.case
+    batch = scattered(case, errors, draws, seed)
+    rows = [int(np.argmax(np.abs(_extension(result, j)))) for j in JOINTS]
+    frames = sorted({*rows, result.timeline.bottom})
+    progress = result.timeline.progress[frames]
+    if progress.max() < 1.0:
+        progress = np.append(progress, 1.0)  # the full rep's deepest pose is solved from this one
+    share = None
+    if errors.pair:
+        stream = np.random.default_rng([seed, *b"pair"])
+        share = stream.uniform(0.0, 1.0, (draws, 1))
+    rule = case.contact_rule or variation(case.variation).contact_rule
+    parts = list(sweep_in_parts(batch, progress, rule, pair_share=share))
+    able = np.concatenate([p.feasible for p in parts])
+    nominal = _nominal(case, progress, rule)
+    peaks = {}
+    for row, joint in enumerate(JOINTS):
+        at = frames.index(rows[row])
+        values = np.concatenate([p.extension[row, :, at] for p in parts])
+        # The draws scatter about the nominal rep's own peak: the sweep's path differs from the rep's
+        # by rounding only, the contact pair by where in its range it was drawn.
+        summary = result.summary
+        assert summary is not None
+        shift = summary[joint].peak_Nm - float(nominal.extension[row, 0, at])
+        peaks[joint] = np.where(able, values + shift, np.nan)
+    return Drawn(result, peaks, able)
+
+
+def _extension(result: Result, joint: str) -> Array:
+    assert result.moments is not None
+    curve: Array = result.moments.extension[JOINTS.index(joint)]
+    return curve
+
+
+def _nominal(case: Case, progress: Array, rule: str) -> Sweep:
+    return next(sweep_in_parts(make_batch([case]), progress, rule))
+
+
+def scattered(case: Case, errors: Errors, draws: int, seed: int) -> Batch:
+    """The case as a batch of possible truths, ``(draws, 1)`` arrays."""
+    case = fill(case)
+    batch = make_batch([case])
+    chosen = variation(case.variation)
+    settings = {}
+    for key, nominal in batch.settings.items():
+        size = (errors.angle_deg if key in READ_ANGLES else errors.offset_m if key in READ_TAPES
+                else errors.pressure if key == "pressure_fraction" else 0.0)  # fmt: skip
+        values = nominal + size * _common(key, draws, seed)
+        setting = chosen.settings[key]
+        settings[key] = np.clip(values, setting.low, setting.high) if size else nominal + 0.0 * values
+    forward, above = (errors.offset_m * _common(f"load {way}", draws, seed) for way in ("forward", "above"))
+    down = np.repeat(batch.carried.down_kg, draws, axis=0)
+    up = np.repeat(batch.carried.up_kg, draws, axis=0)
+    body = scattered_body(batch.body, errors, draws, seed)
+    wide = replace(batch, limits=_unlimited(batch))
+    return wide.varied(settings=settings, body=body, carried=Carrying(down, up, forward, above))
+
+
+def _unlimited(batch: Batch) -> Limits:
+    """Limits out of the way: a truth a degree past a limit is still a truth that was seen standing."""
+    roomy = {f.name: getattr(batch.limits, f.name) for f in fields(batch.limits)}
+    for name in ("ankle_dorsiflexion", "hip_opening", "knee_flexion"):
+        roomy[name] = roomy[name] + np.radians(20.0)
+    return Limits(**roomy)
+
+
+def scattered_body(body: Body, errors: Errors, draws: int, seed: int) -> Body:
+    """Bodies whose segment lengths and mass shares are off by the errors; the whole mass is known.
+
+    A scale weighs the athlete well: shares are scaled so that they still sum to the body mass.
+    """
+    lengths = {
+        name: body.lengths[name] * np.exp(errors.length * _common(f"length {name}", draws, seed))
+        for name in LENGTHS
+    }
+    paired = {"foot", "shank", "thigh", "upper_arm", "forearm", "hand"}
+    raw = {
+        name: mass * np.exp(errors.mass * _common(f"mass {name}", draws, seed))
+        for name, mass in body.mass.items()
+    }
+    total = sum((2.0 if name in paired else 1.0) * mass for name, mass in raw.items())
+    scale = body.mass_kg / total
+    return replace(body, lengths=lengths, mass={name: mass * scale for name, mass in raw.items()})
+
+
+def _middle(nominal: float, values: Array, level: float = 0.90) -> Interval:
+    known = values[np.isfinite(values)]
+    if len(known) < FEWEST:
+        raise CaseError(
+            "too-few-draws",
+            f"only {len(known)} of {len(values)} possible truths can stand; the set-up is at the edge of what can "
+            "be done, so no interval is given",
+            key="draws", value=len(known), allowed=[FEWEST, len(values)],
+        )  # fmt: skip
+    low, high = np.quantile(known, [0.5 - level / 2, 0.5 + level / 2])
+    return Interval(nominal, float(low), float(high))
+
+
+def judge(one: Drawn, base: Drawn, joint: str, *, same_within: float = 0.05) -> Verdict:
+    """Judge one case against a baseline at a joint, draw by draw.
+
+    *Clearly more* or *less*: the middle 90 % of the differences lies on one side of nothing. *About
+    the same*: it lies within ``same_within`` of the baseline's peak. Else *can't tell*.
+    """
+    gaps = np.abs(one.peaks[joint]) - np.abs(base.peaks[joint])
+    assert one.result.summary is not None and base.result.summary is not None
+    reference = abs(base.result.summary[joint].peak_Nm)
+    nominal = abs(one.result.summary[joint].peak_Nm) - reference
+    found = _middle(nominal, gaps)
+    if found.low > 0.0 or found.high < 0.0:
+        words = "clearly more" if nominal > 0 else "clearly less"
+        if max(abs(found.low), abs(found.high)) <= same_within * reference:
+            words = "about the same"
+    elif max(abs(found.low), abs(found.high)) <= same_within * reference:
+        words = "about the same"
+    else:
+        words = "can't tell"
+    return Verdict(found, words)
+
+
+SOURCES = {
+    "angles": {"angle_deg"}, "tape and load place": {"offset_m"}, "segment lengths": {"length"},
+    "segment masses": {"mass"}, "pressure point": {"pressure"}, "contact rule": {"pair"},
+}  # fmt: skip
+
+
+def what_matters(case: Case, joint: str, errors: Errors | None = None, draws: int = 500) -> dict[str, float]:
+    """Half the width (N m) of a joint's 90 % interval from each kind of error alone, widest first.
+
+    This is what to measure better. Raises `CaseError` where the case can't be done.
+    """
+    whole = errors or Errors()
+    widths = {}
+    for name, keys in SOURCES.items():
+        off = {f.name: 0.0 for f in fields(Errors) if f.name not in keys and f.name != "pair"}
+        alone = replace(whole, **off, pair=whole.pair and "pair" in keys)
+        drawn = draw_many([case], alone, draws)[0]
+        if isinstance(drawn, CaseError):
+            raise drawn
+        interval = drawn.interval(joint)
+        widths[name] = 0.5 * (interval.high - interval.low)
+    return dict(sorted(widths.items(), key=lambda item: -item[1]))
