@@ -49,6 +49,11 @@ def build_parser() -> argparse.ArgumentParser:
     comparing.add_argument("--csv", type=Path, help="also write the table as CSV")
     roomy = commands.add_parser("room", help="room to move of one case, as JSON")
     roomy.add_argument("case", type=Path, metavar="CASE")
+    from zesty_lever.cli_choose import add_commands
+
+    comparing.add_argument("--draws", type=int, default=1000, metavar="N",
+                           help="possible truths drawn for the intervals (0: none; default 1000)")  # fmt: skip
+    add_commands(commands)
     schema = commands.add_parser("schema", help="print a JSON Schema")
     schema.add_argument("which", choices=("case", "result"))
     return parser
@@ -56,7 +61,9 @@ def build_parser() -> argparse.ArgumentParser:
 
 def run(arguments: argparse.Namespace) -> int:
     """Carry out one sub-command and return the exit status."""
-    commands = {"list": _list, "solve": _solve, "compare": _compare, "schema": _schema, "room": _room}
+    from zesty_lever.cli_choose import run_search, run_shortlist
+
+    commands = {"shortlist": run_shortlist, "search": run_search, "list": _list, "solve": _solve, "compare": _compare, "schema": _schema, "room": _room}
     try:
         return commands[arguments.command](arguments)
     except CaseError as error:
@@ -269,7 +276,7 @@ def _compare(arguments: argparse.Namespace) -> int:
                 raise
             unreadable.append(Row(path.stem, "", None, error.text))
     compared = compare(named, arguments.match)
-    rows = [*table(compared), *unreadable]
+    rows = [*table(compared, arguments.draws), *unreadable]
     header = tuple(field.name for field in fields(Row))
     _print_table(header, rows)
     if arguments.csv:

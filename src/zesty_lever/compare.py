@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -11,6 +11,7 @@ from zesty_lever.analysis import Result, analyse, analyse_many
 from zesty_lever.case import Case, CaseError, MassLoad
 from zesty_lever.exercises.catalogue import fill, variation
 from zesty_lever.motion.pose import JOINTS
+from zesty_lever.uncertainty import Drawn, draw_many, judge
 from zesty_lever.vectors import Array, find_increasing_root
 
 MATCHES = (
@@ -51,6 +52,9 @@ class Row:
     impulse_Nms: float | None = None
     difference_Nm: float | None = None
     difference_percent: float | None = None
+    difference_low_Nm: float | None = None
+    difference_high_Nm: float | None = None
+    judgement: str | None = None
 
 
 def peak(result: Result, joints: Sequence[str]) -> float:
@@ -215,29 +219,51 @@ def equal_demand_load_kg(case: Case, joints: Sequence[str], target_Nm: float) ->
     return float(find_increasing_root(excess, *ends, tolerance=LOAD_TOLERANCE_KG)[0])
 
 
-def table(compared: Sequence[Compared]) -> list[Row]:
-    """Rows of the comparison: one a case and joint, or one for a failed case."""
+def table(compared: Sequence[Compared], draws: int = 0) -> list[Row]:
+    """Rows of the comparison: one a case and joint, or one for a failed case.
+
+    With ``draws`` every peak and every difference has its 90 % interval and the difference its judgement;
+    where too few draws can stand they stay empty.
+    """
     base = compared[0].result
     assert base is not None and base.summary is not None
-    rows = []
+    able = [item.result for item in compared if item.result is not None and item.result.summary is not None]
+    drawn = iter(draw_many([r.case for r in able], draws=draws) if draws else [None] * len(able))
+    rows, first = [], None
     for item in compared:
         if item.result is None or item.result.summary is None:
             text = item.error.text if item.error else ""
             rows.append(Row(item.name, item.case.variation, item.case.load_kg, text))
             continue
+        own_draws = next(drawn)
+        own_draws = own_draws if isinstance(own_draws, Drawn) else None
+        first = own_draws if first is None else first
         for joint in JOINTS:
             own, other = item.result.summary[joint], base.summary[joint]
             difference = own.peak_Nm - other.peak_Nm
             percent = 100.0 * difference / abs(other.peak_Nm) if other.peak_Nm else None
-            rows.append(
-                Row(
-                    item.name, item.case.variation, item.case.load_kg, joint,
-                    peak_Nm=own.peak_Nm, at_progress=own.at_progress,
-                    lockout_to_peak=own.lockout_to_peak, impulse_Nms=own.impulse_Nms,
-                    difference_Nm=difference, difference_percent=percent,
-                )  # fmt: skip
-            )
+            row = Row(
+                item.name, item.case.variation, item.case.load_kg, joint,
+                peak_Nm=own.peak_Nm, at_progress=own.at_progress,
+                lockout_to_peak=own.lockout_to_peak, impulse_Nms=own.impulse_Nms,
+                difference_Nm=difference, difference_percent=percent,
+            )  # fmt: skip
+            rows.append(_with_intervals(row, own_draws, first, joint))
     return rows
+
+
+def _with_intervals(row: Row, own: Drawn | None, base: Drawn | None, joint: str) -> Row:
+    if own is None or base is None:
+        return row
+    try:
+        interval, verdict = own.interval(joint), judge(own, base, joint)
+    except CaseError:
+        return row
+    gap = verdict.difference
+    return replace(
+        row, peak_low_Nm=interval.low, peak_high_Nm=interval.high, difference_low_Nm=gap.low,
+        difference_high_Nm=gap.high, judgement=verdict.words,
+    )  # fmt: skip
 
 
 def theorem_applies(a: Result, b: Result) -> bool:

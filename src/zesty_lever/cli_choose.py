@@ -1,0 +1,126 @@
+"""The commands that choose: shortlist and search."""
+
+from __future__ import annotations
+
+import argparse
+import csv
+import json
+import sys
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from zesty_lever.case import CaseError
+
+OK, SOME_FAILED, USAGE = 0, 1, 2
+COLUMNS = ("rank", "variation", "load_kg", "load_rule", "score", "hip_Nm", "knee_Nm", "lower_back_Nm", "reason", "ruled_out")
+
+
+def add_commands(commands: Any) -> None:
+    """Add both to the parser."""
+    listing = commands.add_parser("shortlist", help="the catalogue ranked for a case's athlete and a wish")
+    listing.add_argument("case", type=Path, metavar="CASE", help="athlete and school are taken from it")
+    listing.add_argument("--want", action="append", default=[], metavar="WHAT=WEIGHT",
+                         help="hip, knee, back, lockout, long, one-leg, sideways; minus for less")  # fmt: skip
+    listing.add_argument("--ceiling", action="append", default=[], metavar="JOINT=SHARE@LIFT",
+                         help="a joint's ceiling as a share of a known lift, for instance knee=0.5@back-squat-high-bar")  # fmt: skip
+    listing.add_argument("--have", help="equipment at hand, separated by commas (default: everything)")
+    listing.add_argument("--skill", type=int, choices=(1, 2, 3), default=3, help="most demanding skill")
+    listing.add_argument("--alone", action="store_true", help="no spotter")
+    listing.add_argument("--direction", action="append", default=[], choices=("vertical", "horizontal", "lateral"))
+    listing.add_argument("--like", action="store_true", help="substitutes: nearest in demand to the case's own lift")
+    listing.add_argument("--week", action="store_true", help="a small set that covers the week")
+    listing.add_argument("--csv", type=Path, help="also write the table as CSV")
+    seeking = commands.add_parser("search", help="the technique that lowers or raises a joint's moment")
+    seeking.add_argument("case", type=Path, metavar="CASE")
+    way = seeking.add_mutually_exclusive_group(required=True)
+    way.add_argument("--lower", choices=("hip", "knee", "back"))
+    way.add_argument("--raise", dest="higher", choices=("hip", "knee", "back"))
+    seeking.add_argument("--ceiling", action="append", default=[], metavar="JOINT=NM", help="ceiling of another joint, N·m")
+    seeking.add_argument("--free-depth", action="store_true", help="the depth may change too")
+    seeking.add_argument("--out", type=Path, help="file for the answer instead of standard output")
+
+
+def pairs(texts: list[str], what: str) -> dict[str, float]:
+    """``name=number`` options. Raises `CaseError` naming the one that can't be read."""
+    found = {}
+    for text in texts:
+        name, _, number = text.partition("=")
+        try:
+            found[name] = float(number)
+        except ValueError:
+            raise CaseError("bad-option", f"{what} {text}: expected NAME=NUMBER", key=what, value=text) from None
+    return found
+
+
+def run_shortlist(arguments: argparse.Namespace) -> int:
+    """Print the ranking, substitutes or the week."""
+    from zesty_lever.analysis import analyse
+    from zesty_lever.choose import Ceiling, Option, Wish, cover_week, shortlist, substitutes
+    from zesty_lever.records.files import read_case, replacing
+
+    case = read_case(arguments.case)
+    ceilings = []
+    for text in arguments.ceiling:
+        share, _, lift = text.partition("@")
+        (joint, number), = pairs([share], "--ceiling").items()
+        ceilings.append(Ceiling(joint, number, lift or "back-squat-high-bar"))
+    have = None if arguments.have is None else frozenset(item.strip() for item in arguments.have.split(","))
+    wish = Wish(pairs(arguments.want, "--want"), tuple(ceilings), have, arguments.skill, not arguments.alone,
+                frozenset(arguments.direction))  # fmt: skip
+    options: list[Option]
+    if arguments.like:
+        wanted = analyse(case)
+        if wanted.error:
+            raise wanted.error
+        options = substitutes(case.athlete, wanted, wish, case.school)
+    else:
+        options = shortlist(case.athlete, wish, case.school)
+    left: list[str] = []
+    if arguments.week:
+        options, left = cover_week(options)
+    rows = [_row(number, option) for number, option in enumerate(options, start=1)]
+    for row in rows:
+        words = (row[-1] and f"ruled out: {row[-1]}") or row[-2]
+        print(f"{row[0]:>3}  {row[1]:<42} {row[2] or '':>6}  {words}")
+    if left:
+        print(f"not covered by any: {', '.join(left)}")
+    if arguments.csv:
+        with replacing(arguments.csv) as file:
+            writer = csv.writer(file)
+            writer.writerow(COLUMNS)
+            writer.writerows(rows)
+    return OK
+
+
+def _row(number: int, option: Any) -> list[Any]:
+    peaks = option.peaks or {}
+    cells = [f"{peaks[j]:.1f}" if j in peaks else "" for j in ("hip", "knee", "back")]
+    load = "" if option.load_kg is None else f"{option.load_kg:.1f}"
+    score = "" if option.ruled_out else f"{option.score:.3f}"
+    return [number, option.variation, load, option.load_rule, score, *cells, option.reason, option.ruled_out]
+
+
+def run_search(arguments: argparse.Namespace) -> int:
+    """Print the best technique and the frontier as JSON."""
+    from zesty_lever.records.files import read_case, replacing, write_json
+    from zesty_lever.technique import search
+
+    joint = arguments.lower or arguments.higher
+    shown = sys.stderr.isatty()
+
+    def tell(share: float) -> None:
+        if shown:
+            print(f"\r{100 * share:.0f} %", end="\n" if share >= 1.0 else "", file=sys.stderr, flush=True)
+
+    found = search(
+        read_case(arguments.case), joint, most=arguments.higher is not None,
+        ceilings=pairs(arguments.ceiling, "--ceiling"), keep_depth=not arguments.free_depth, tell=tell,
+    )  # fmt: skip
+    data = json.loads(json.dumps(asdict(found)))
+    if arguments.out is None:
+        write_json(data, sys.stdout, indent=1)
+    else:
+        with replacing(arguments.out) as file:
+            write_json(data, file, indent=1)
+    return OK
