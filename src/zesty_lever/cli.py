@@ -51,6 +51,8 @@ def build_parser() -> argparse.ArgumentParser:
     roomy.add_argument("case", type=Path, metavar="CASE")
     from zesty_lever.cli_choose import add_commands
 
+    comparing.add_argument("--judge", action="store_true",
+                           help="three more columns: interval and judgement of each difference")  # fmt: skip
     comparing.add_argument("--draws", type=int, default=1000, metavar="N",
                            help="possible truths drawn for the intervals (0: none; default 1000)")  # fmt: skip
     add_commands(commands)
@@ -277,13 +279,14 @@ def _compare(arguments: argparse.Namespace) -> int:
             unreadable.append(Row(path.stem, "", None, error.text))
     compared = compare(named, arguments.match)
     rows = [*table(compared, arguments.draws), *unreadable]
-    header = tuple(field.name for field in fields(Row))
+    shown = len(fields(Row)) if arguments.judge else [f.name for f in fields(Row)].index("difference_low_Nm")
+    header = tuple(field.name for field in fields(Row))[:shown]
     _print_table(header, rows)
     if arguments.csv:
         with replacing(arguments.csv) as file:
             writer = csv.writer(file)
             writer.writerow(header)
-            writer.writerows([_cell(v) for v in astuple(row)] for row in rows)
+            writer.writerows([_cell(v) for v in astuple(row)[:shown]] for row in rows)
     failed = bool(unreadable) or any(item.error for item in compared)
     return SOME_FAILED if failed else OK
 
@@ -294,7 +297,7 @@ def _cell(value: Any) -> str:
 
 def _print_table(header: Sequence[str], rows: Sequence[Any]) -> None:
     shown = [list(header)]
-    shown += [[_rounded(name, v) for name, v in zip(header, astuple(r), strict=True)] for r in rows]
+    shown += [[_rounded(name, v) for name, v in zip(header, astuple(r), strict=False)] for r in rows]
     full = [r for r, row in zip(shown[1:], rows, strict=True) if row.peak_Nm is not None]
     widths = [max(len(r[i]) for r in [shown[0], *full]) for i in range(len(header))]
     for cells in shown:

@@ -212,17 +212,15 @@ def judge(one: Drawn, base: Drawn, joint: str, *, same_within: float = 0.05) -> 
     *Clearly more* or *less*: the middle 90 % of the differences lies on one side of nothing. *About
     the same*: it lies within ``same_within`` of the baseline's peak. Else *can't tell*.
     """
-    gaps = np.abs(one.peaks[joint]) - np.abs(base.peaks[joint])
     assert one.result.summary is not None and base.result.summary is not None
-    reference = abs(base.result.summary[joint].peak_Nm)
-    nominal = abs(one.result.summary[joint].peak_Nm) - reference
-    found = _middle(nominal, gaps)
-    if found.low > 0.0 or found.high < 0.0:
-        words = "clearly more" if nominal > 0 else "clearly less"
-        if max(abs(found.low), abs(found.high)) <= same_within * reference:
-            words = "about the same"
-    elif max(abs(found.low), abs(found.high)) <= same_within * reference:
+    own, reference = one.result.summary[joint].peak_Nm, base.result.summary[joint].peak_Nm
+    found = _middle(own - reference, one.peaks[joint] - base.peaks[joint])
+    # More is what goes the baseline's way: a flexor moment that grows is more, too.
+    way = 1.0 if reference >= 0.0 else -1.0
+    if max(abs(found.low), abs(found.high)) <= same_within * abs(reference):
         words = "about the same"
+    elif found.low > 0.0 or found.high < 0.0:
+        words = "clearly more" if way * found.nominal > 0.0 else "clearly less"
     else:
         words = "can't tell"
     return Verdict(found, words)

@@ -68,6 +68,8 @@ class Bench(BaseModel):
     current: int = Field(default=0, ge=0)
     setups: tuple[Setup, Setup]
     editing: int = Field(default=0, ge=0, le=1)
+    lineup: tuple[Setup, ...] = Field(default=(), max_length=6)
+    lineup_match: str | None = None
 
     @property
     def athlete(self) -> Athlete:
@@ -110,7 +112,8 @@ def read_newer_bench(path: Path) -> Bench:
     known = _known_part(data, Bench)
     known["format"] = BENCH_FORMAT
     known["athletes"] = [_known_part(a, Athlete) for a in known.get("athletes", [])]
-    known["setups"] = [_known_part(s, Setup) for s in known.get("setups", [])]
+    for key in ("setups", "lineup"):
+        known[key] = [_known_part(s, Setup) for s in known.get(key, [])]
     return bench_from_json(known, path.name)
 
 
@@ -137,8 +140,8 @@ def bench_from_json(data: Any, where: str) -> Bench:
             f"{len(bench.athletes)} athletes", key="current", value=bench.current,
             allowed=[0, len(bench.athletes) - 1],
         )  # fmt: skip
-    for slot in (0, 1):
-        fill(bench.case(slot))
+    for setup in (*bench.setups, *bench.lineup):
+        fill(setup.case_for(bench.athlete))
     return bench
 
 
@@ -156,10 +159,12 @@ def write_bench(bench: Bench, path: Path) -> None:
     """Write a bench file, whole or not at all."""
     data = bench.model_dump(mode="json", exclude={"athletes"})
     plain = Setup(variation="x").model_dump(mode="json")
-    data["setups"] = [
-        {k: v for k, v in s.items() if k in ("variation", "school", "settings") or v != plain[k]}
-        for s in data["setups"]
-    ]
+    for key in ("setups", "lineup"):
+        data[key] = [
+            {k: v for k, v in s.items() if k in ("variation", "school", "settings") or v != plain[k]}
+            for s in data[key]
+        ]
+    data = {k: v for k, v in data.items() if k not in ("lineup", "lineup_match") or v}
     data["athletes"] = [athlete_json(a) for a in bench.athletes]
     with replacing(path) as file:
         write_json(data, file, indent=1)

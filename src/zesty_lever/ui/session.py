@@ -20,12 +20,13 @@ from zesty_lever.case import Athlete, Case, CaseError, parse_athlete
 from zesty_lever.compare import EQUAL_JOINTS, equal_demand_load_kg, peak
 from zesty_lever.exercises.catalogue import fill, variation
 from zesty_lever.records.bench import Bench, Setup, keep_backup, setup_of, write_bench
+from zesty_lever.ui.drawable import drawable
 
 LEG_SETTINGS = ("stance_m", "toe_out_deg", "thigh_deg", "shin_deg", "knee_track_m",
                 "heel_lift_deg", "heel_height_m", "pressure_fraction")  # fmt: skip
 SLOT_NAMES = ("A", "B")
+MOST_IN_LINEUP = 6
 AUTOSAVE_AFTER_MS = 400
-UNBALANCED_TRUNK_DEG = 45.0
 
 
 class _Step(QUndoCommand):
@@ -222,6 +223,35 @@ class Session(QObject):
         if bench != self.bench:
             self.show_bench(bench)
 
+    def line_up(self, slot: int, setup: Setup | None = None) -> None:
+        """Add a set-up of the bench (or another) to the line-up."""
+        lineup = self.bench.lineup
+        if len(lineup) == MOST_IN_LINEUP:
+            self.refused.emit(f"A line-up takes {MOST_IN_LINEUP}: take one off first")
+            return
+        added = (*lineup, setup or self.bench.setups[slot])
+        self.commit("Add to the line-up", self.bench.model_copy(update={"lineup": added}))
+
+    def take_off_lineup(self, index: int) -> None:
+        """Take one off the line-up."""
+        kept = tuple(s for i, s in enumerate(self.bench.lineup) if i != index)
+        self.commit("Take off the line-up", self.bench.model_copy(update={"lineup": kept}))
+
+    def move_in_lineup(self, index: int) -> None:
+        """Move one a place towards the baseline."""
+        lineup = list(self.bench.lineup)
+        if 0 < index < len(lineup):
+            lineup[index - 1], lineup[index] = lineup[index], lineup[index - 1]
+            self.commit("Move in the line-up", self.bench.model_copy(update={"lineup": tuple(lineup)}))
+
+    def set_lineup_match(self, match: str | None) -> None:
+        """Change how the line-up's loads are matched."""
+        self.commit("Match loads", self.bench.model_copy(update={"lineup_match": match}))
+
+    def setup_to_bench(self, setup: Setup) -> None:
+        """Put a set-up in the place that is edited."""
+        self._try(lambda: self.commit("To the bench", self.bench.with_setup(self.editing, setup)))
+
     def copy_to_other(self) -> None:
         """Give the other set-up everything of this one, to change a single thing there."""
         other = 1 - self.editing
@@ -359,25 +389,3 @@ class Session(QObject):
                 write_bench(self.bench, self._autosave)
             except OSError as error:
                 self.refused.emit(f"Could not save to {self._autosave}: {error.strerror}")
-
-
-def drawable(result: Result) -> Result:
-    """The result itself, or the nearest one with a pose, so that the impossible can be shown.
-
-    First the trunk is held at a usual lean whatever balance says, then the feet come closer too.
-    Nothing but an outline is drawn from the replacement, and its numbers are never shown.
-    """
-    if result.pose is not None:
-        return result
-    case = result.case
-    usual = variation(case.variation).default_technique(case.athlete, case.school)
-    settings = dict(case.settings)
-    for key, held in (("trunk_deg", UNBALANCED_TRUNK_DEG), ("shin_deg", 30.0), ("thigh_deg", 20.0)):
-        if key in settings and (settings[key] is None or key == "trunk_deg"):
-            settings[key] = held
-    closer = {"stance_m": usual["stance_m"]}
-    for trial in (settings, settings | closer, usual):
-        nearest = analyse(case.model_copy(update={"settings": trial}))
-        if nearest.pose is not None:
-            return nearest
-    return result

@@ -94,6 +94,10 @@ def stylesheet(t: Theme) -> str:
     #notice {{ background: {t.panel}; border: 2px solid {t.warn}; border-radius: 4px; }}
     #finding {{ background: {t.paper}; border: 1px solid {t.line}; border-radius: 4px; }}
     #flagged {{ background: {t.paper}; border: 1px solid {t.line}; border-left: 4px solid {t.warn}; border-radius: 4px; }}
+    QSlider::groove:horizontal {{ height: 4px; background: {t.line}; border-radius: 2px; }}
+    QSlider::handle:horizontal {{ width: 14px; margin: -6px 0; background: {t.choose}; border-radius: 4px; }}
+    QSlider:focus {{ border: 1px solid {t.ink}; border-radius: 4px; }}
+    QPushButton#rail {{ padding: 5px 8px; }}
     QProgressBar {{ background: {t.well}; border: none; }}
     QProgressBar::chunk {{ background: {t.knee}; }}
     #told {{ background: {t.choose}; color: {t.choose_ink}; }}

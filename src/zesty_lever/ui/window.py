@@ -50,6 +50,9 @@ CASE_FILTER = "Cases and athletes (*.json *.zlcase)"
 SCREENS = {
     "Athlete": "Build, reach, loads and sore places",
     "Bench": "One variation, live, against a second one",
+    "Line-up": "Two to six set-ups side by side, with intervals",
+    "Shortlist": "Say what you want; the catalogue ranked for this athlete",
+    "Technique": "Search within one variation: the frontier of hip, knee and lower back",
     "Set-up card": "What to set before the first rep",
 }
 
@@ -133,7 +136,7 @@ class Window(QMainWindow):
         row.setContentsMargins(14, 6, 12, 6)
         mark = QLabel()
         mark.setPixmap(mark_pixmap(26))
-        name = QLabel(title)
+        name = QLabel(title.removesuffix(" · demo"))
         name.setFont(font(16, bold=True))
         row.addWidget(mark)
         row.addWidget(name)
@@ -157,8 +160,8 @@ class Window(QMainWindow):
         for action, label, tip in (
             (undo, "Undo", "Undo (Ctrl+Z)"),
             (redo, "Redo", "Redo (Ctrl+Shift+Z)"),
-            (self._action("Ctrl+U", self.switch_units), "cm kg / in lb", "Centimetres and kilograms, or inches and pounds (Ctrl+U)"),
-            (self._action("Ctrl+D", self.switch_theme), "Light / dark", "Light or dark (Ctrl+D)"),
+            (self._action("Ctrl+U", self.switch_units), "Units", "Centimetres and kilograms, or inches and pounds (Ctrl+U)"),
+            (self._action("Ctrl+D", self.switch_theme), "Dark", "Light or dark (Ctrl+D)"),
             (self._action("F1", lambda: help_sheet(self).show()), "Keys", "Keys and terms (F1)"),
             (self._action("", lambda: about_sheet(self).show()), "About", "About and cautions"),
         ):
@@ -311,8 +314,14 @@ class Window(QMainWindow):
         # Made late: none of this is needed for the first picture.
         from zesty_lever.ui.screens.athlete import AthleteScreen
         from zesty_lever.ui.screens.card import CardScreen
+        from zesty_lever.ui.screens.lineup import LineupScreen
+        from zesty_lever.ui.screens.shortlist import ShortlistScreen
+        from zesty_lever.ui.screens.technique import TechniqueScreen
 
-        made: dict[str, Any] = {"Athlete": AthleteScreen, "Set-up card": CardScreen}
+        made: dict[str, Any] = {
+            "Athlete": AthleteScreen, "Set-up card": CardScreen, "Line-up": LineupScreen,
+            "Shortlist": ShortlistScreen, "Technique": TechniqueScreen,
+        }  # fmt: skip
         screen: QWidget = made[name](self.session, self.theme)
         return screen
 

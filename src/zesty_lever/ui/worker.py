@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import contextlib
 import queue
 import threading
 from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
+from shiboken6 import isValid
 
 from zesty_lever.case import CaseError
 
@@ -24,7 +24,8 @@ class Worker(QObject):
 
     ``answered`` (kind, number, answer), ``failed`` (kind, number, why) and ``progressed`` (kind, number,
     share) arrive on the window's thread. Answers to questions that are no longer the newest may still
-    arrive: ask `is_newest`. The thread is a daemon: it never keeps the application alive.
+    arrive: ask `is_newest`. Connect methods of widgets, never bare functions, which would run on the
+    worker's thread. The thread is a daemon: it never keeps the application alive.
     """
 
     answered = Signal(str, int, object)
@@ -62,9 +63,12 @@ class Worker(QObject):
     def _work(self) -> None:
         while True:
             kind, number, question = self._waiting.get()
-            # The window may be gone by the time an answer is there.
-            with contextlib.suppress(RuntimeError):
+            try:
                 self._answer(kind, number, question)
+            except RuntimeError:
+                if isValid(self):
+                    raise
+                return  # the window is gone: nobody waits for answers any more
 
     def _answer(self, kind: str, number: int, question: Ask) -> None:
         def tell(share: float) -> None:

@@ -1,0 +1,422 @@
+"""Shortlist: say what is wanted and what today allows; the catalogue ranked, on a map of knee against hip."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QCheckBox,
+    QComboBox,
+    QDoubleSpinBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QProgressBar,
+    QPushButton,
+    QScrollArea,
+    QSlider,
+    QVBoxLayout,
+    QWidget,
+)
+
+from zesty_lever.choose import WISHES, Ceiling, Option, Wish, cover_week, shortlist, substitutes
+from zesty_lever.exercises.catalogue import catalogue, variation
+from zesty_lever.records.bench import setup_of
+from zesty_lever.ui.catalogue_panel import SKILLS, kinds_of_equipment
+from zesty_lever.ui.number import UNITS
+from zesty_lever.ui.painters.levers import minus
+from zesty_lever.ui.screens.people import heading, note, picker
+from zesty_lever.ui.session import Session
+from zesty_lever.ui.theme import Theme, font
+from zesty_lever.ui.worker import Worker
+
+WAIT_MS = 300
+STARTING = {"knee": 50, "back": -50}
+MODES = ("Ranked for the wish", "Substitutes for A", "Cover the week")
+
+
+class DemandMap(QWidget):
+    """Knee against hip, lower back as size; the goal can be dragged, a dot picked."""
+
+    goal_moved = Signal(float, float)
+    picked = Signal(str)
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.theme = theme
+        self.options: list[Option] = []
+        self.chosen = ""
+        self.goal: tuple[float, float] | None = None
+        self._held = False
+        self.setMinimumHeight(260)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Knee against hip demand, lower back as size")
+        self.setToolTip("Click a dot to choose it. Drag the cross to a goal; arrows move it by 5 N·m; Delete takes it away.")
+
+    def sizeHint(self) -> QSize:
+        return QSize(700, 330)
+
+    @property
+    def plot(self) -> QRectF:
+        """Area of the map."""
+        return QRectF(self.rect()).adjusted(56, 12, -14, -38)
+
+    def _most(self) -> tuple[float, float]:
+        able = [o.peaks for o in self.options if o.peaks]
+        knee = max([p["knee"] for p in able] + [100.0])
+        hip = max([p["hip"] for p in able] + [100.0])
+        return 1.08 * knee, 1.08 * hip
+
+    def to_screen(self, knee: float, hip: float) -> QPointF:
+        """Screen place of a demand, N m."""
+        most, area = self._most(), self.plot
+        low = -0.25 * most[0]
+        return QPointF(area.left() + area.width() * (knee - low) / (most[0] - low),
+                       area.bottom() - area.height() * hip / most[1])  # fmt: skip
+
+    def from_screen(self, at: QPointF) -> tuple[float, float]:
+        """Demand at a screen place, N m."""
+        most, area = self._most(), self.plot
+        low = -0.25 * most[0]
+        x, y = (at.x() - area.left()) / area.width(), (area.bottom() - at.y()) / area.height()
+        return low + min(max(x, 0.0), 1.0) * (most[0] - low), min(max(y, 0.0), 1.0) * most[1]
+
+    def _near(self, at: QPointF) -> str:
+        gaps = [(float(np.hypot(*(self.to_screen(o.peaks["knee"], o.peaks["hip"]) - at).toTuple())), o.variation)
+                for o in self.options if o.peaks]  # fmt: skip
+        return min(gaps)[1] if gaps and min(gaps)[0] < 12 else ""
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        name = self._near(event.position())
+        if name:
+            self.picked.emit(name)
+        elif self.options:
+            self._held = True
+            self.goal = self.from_screen(event.position())
+            self.update()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._held:
+            self.goal = self.from_screen(event.position())
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._held and self.goal is not None:
+            self._held = False
+            self.goal_moved.emit(*self.goal)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        ways = {Qt.Key.Key_Right: (5, 0), Qt.Key.Key_Left: (-5, 0), Qt.Key.Key_Up: (0, 5), Qt.Key.Key_Down: (0, -5)}
+        way = ways.get(Qt.Key(event.key()))
+        if event.key() == Qt.Key.Key_Delete:
+            self.goal = None
+            self.goal_moved.emit(float("nan"), float("nan"))
+        elif way is not None and self.options:
+            knee, hip = self.goal or (0.5 * self._most()[0], 0.5 * self._most()[1])
+            self.goal = (knee + way[0], hip + way[1])
+            self.goal_moved.emit(*self.goal)
+        else:
+            super().keyPressEvent(event)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        theme, area = self.theme, self.plot
+        painter.setPen(QPen(QColor(theme.ink if self.hasFocus() else theme.line), 2 if self.hasFocus() else 1))
+        painter.setBrush(QColor(theme.panel))
+        painter.drawRect(area)
+        painter.setFont(font(12))
+        painter.setPen(QColor(theme.faint))
+        most = self._most()
+        for value in range(0, int(most[0]), 50):
+            x = self.to_screen(value, 0).x()
+            painter.drawText(QRectF(x - 20, area.bottom() + 3, 40, 14), Qt.AlignmentFlag.AlignHCenter, f"{value}")
+        for value in range(0, int(most[1]), 50):
+            y = self.to_screen(0, value).y()
+            painter.drawText(QRectF(0, y - 8, 50, 16), Qt.AlignmentFlag.AlignRight, f"{value}")
+        painter.drawText(QPointF(area.left(), area.bottom() + 32), "knee peak, N·m, across; hip peak, N·m, up; size: lower back")
+        able = [o for o in self.options if o.peaks]
+        largest = max([o.peaks["back"] for o in able if o.peaks] + [1.0])
+        for rank, option in reversed(list(enumerate(able))):
+            assert option.peaks is not None
+            at = self.to_screen(option.peaks["knee"], option.peaks["hip"])
+            radius = 3.0 + 11.0 * max(option.peaks["back"], 0.0) / largest
+            fill = QColor(theme.back)
+            fill.setAlpha(150 if rank < 5 else 40)
+            painter.setBrush(fill)
+            painter.setPen(QPen(QColor(theme.ink), 2.4 if option.variation == self.chosen else 0.8))
+            painter.drawEllipse(at, radius, radius)
+        self._paint_names(painter, able)
+        if self.goal is not None:
+            at = self.to_screen(*self.goal)
+            painter.setPen(QPen(QColor(theme.warn), 2.4))
+            painter.drawLine(at - QPointF(9, 0), at + QPointF(9, 0))
+            painter.drawLine(at - QPointF(0, 9), at + QPointF(0, 9))
+
+    def _paint_names(self, painter: QPainter, able: list[Option]) -> None:
+        """Names of the first five and of the chosen one, none over another."""
+        taken: list[QRectF] = []
+        painter.setFont(font(12, bold=True))
+        painter.setPen(QColor(self.theme.ink))
+        for option in [*able[:5], *(o for o in able[5:] if o.variation == self.chosen)]:
+            assert option.peaks is not None
+            at = self.to_screen(option.peaks["knee"], option.peaks["hip"])
+            name = variation(option.variation).name
+            box = QRectF(at.x() + 12, at.y() - 8, painter.fontMetrics().horizontalAdvance(name) + 2, 16)
+            if box.right() > self.width() - 8:
+                box.moveRight(at.x() - 12)
+            while any(box.intersects(t) for t in taken):
+                box.translate(0, 15)
+            taken.append(box)
+            painter.drawText(box, Qt.AlignmentFlag.AlignLeft, name)
+
+
+class ShortlistScreen(QWidget):
+    """What is wanted today, and what today allows."""
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__(objectName="bench")
+        self.session = session
+        self.worker = Worker(self)
+        self.options: list[Option] = []
+        self.picture = DemandMap(theme)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 10, 14, 10)
+        row.setSpacing(12)
+        row.addWidget(self._wishes())
+        right = QVBoxLayout()
+        right.addLayout(self._modes())
+        self.progress = QProgressBar(maximum=100, textVisible=False)
+        self.progress.setFixedHeight(4)
+        right.addWidget(self.progress)
+        right.addWidget(self.picture, 1)
+        self.list = QListWidget()
+        self.list.setFont(font(13))
+        self.list.setWordWrap(True)
+        self.list.setAccessibleName("Variations, best first")
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.list.currentRowChanged.connect(self._choose)
+        self.list.itemActivated.connect(lambda _: self.to_bench())
+        right.addWidget(self.list, 1)
+        right.addWidget(note("Estimates for choosing, not a diagnosis and no safety limit. Stop at pain; pain goes to a licensed clinician."))
+        row.addLayout(right, 1)
+        self.picture.goal_moved.connect(self._goal)
+        self.picture.picked.connect(self._pick)
+        self._soon = QTimer(self, singleShot=True, interval=WAIT_MS)
+        self._soon.timeout.connect(self.ask)
+        self.worker.answered.connect(self._answer)
+        self.worker.failed.connect(self._fail)
+        self.worker.progressed.connect(self._progress)
+        session.changed.connect(self._follow)
+        self._shown_for: object = None
+
+    def _wishes(self) -> QWidget:
+        area = QScrollArea(widgetResizable=True)
+        area.setFixedWidth(330)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        body = QWidget(objectName="setupBody")
+        area.setWidget(body)
+        column = QVBoxLayout(body)
+        column.setContentsMargins(0, 0, 10, 0)
+        column.setSpacing(5)
+        column.addWidget(heading("What do you want?"))
+        grid = QGridLayout()
+        self.want: dict[str, QSlider] = {}
+        for number, (key, words) in enumerate(WISHES.items()):
+            label = QLabel(words.capitalize())
+            label.setFont(font(13))
+            slider = QSlider(Qt.Orientation.Horizontal, minimum=-100, maximum=100, singleStep=10, pageStep=50)
+            slider.setValue(STARTING.get(key, 0))
+            slider.setAccessibleName(f"{words}: left less, right more")
+            slider.setToolTip(f"{words.capitalize()}: left for less of it, middle for never mind, right for more.")
+            slider.valueChanged.connect(self._soon_again)
+            grid.addWidget(label, number, 0)
+            grid.addWidget(slider, number, 1)
+            self.want[key] = slider
+        column.addLayout(grid)
+        self._today(column)
+        column.addWidget(note("Ankle and hip range are the athlete's own: what they rule out is said in the list."))
+        column.addStretch(1)
+        return area
+
+    def _today(self, column: QVBoxLayout) -> None:
+        """Sore joints, skill, direction, spotter, what is missing."""
+        column.addWidget(heading("What does today allow?"))
+        self.ceilings: dict[str, QDoubleSpinBox] = {}
+        for joint, words in (("hip", "Hip"), ("knee", "Knee"), ("back", "Lower back")):
+            row = QHBoxLayout()
+            label = QLabel(f"{words} at most")
+            label.setFont(font(13))
+            box = QDoubleSpinBox(minimum=0, maximum=200, singleStep=5, decimals=0, suffix=" %", keyboardTracking=False)
+            box.setSpecialValueText("no limit")
+            box.setFont(font(13))
+            box.setAccessibleName(f"{words} at most, per cent of the known lift")
+            box.setToolTip("A sore joint's ceiling, as a share of what the known lift asks of it at its best load.")
+            box.valueChanged.connect(self._soon_again)
+            row.addWidget(label, 1)
+            row.addWidget(box)
+            column.addLayout(row)
+            self.ceilings[joint] = box
+        self.lift = QComboBox()
+        self.lift.setFont(font(12))
+        self.lift.setAccessibleName("Known lift")
+        self.lift.setToolTip("The lift that the ceilings are a share of.")
+        self.lift.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        for entry in catalogue().values():
+            self.lift.addItem(f"of the {entry.name.lower()}", entry.id)
+        self.lift.setCurrentIndex(self.lift.findData("back-squat-high-bar"))
+        self.lift.activated.connect(self._soon_again)
+        column.addWidget(self.lift)
+        self.skill = picker("Skill", [f"Up to: {SKILLS[n]}" for n in (1, 2, 3)])
+        self.skill.setCurrentIndex(2)
+        self.skill.activated.connect(self._soon_again)
+        self.direction = picker("Direction", ["Any direction", "vertical", "horizontal", "lateral"])
+        self.direction.activated.connect(self._soon_again)
+        self.spotter = QCheckBox("A spotter is there")
+        self.spotter.setFont(font(13))
+        self.spotter.setChecked(True)
+        self.spotter.setToolTip("Without one, heavy demanding lifts are ruled out.")
+        self.spotter.toggled.connect(self._soon_again)
+        for widget in (self.skill, self.direction, self.spotter):
+            column.addWidget(widget)
+        column.addWidget(note("Not at hand today:"))
+        self.missing = QLineEdit(placeholderText="rack, bench")
+        self.missing.setFont(font(12))
+        self.missing.setAccessibleName("Equipment not at hand, separated by commas")
+        self.missing.setToolTip("Known: " + ", ".join(kinds_of_equipment()) + ".")
+        self.missing.textChanged.connect(self._soon_again)
+        column.addWidget(self.missing)
+
+    def _modes(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        self.mode = picker("List", list(MODES))
+        self.mode.activated.connect(self.ask)
+        row.addWidget(self.mode)
+        row.addStretch(1)
+        for name, tip, call in (
+            ("To the bench", "Put the chosen variation with its load on the bench.", self.to_bench),
+            ("To the line-up", "Add the chosen variation with its load to the line-up.", self.to_lineup),
+        ):
+            button = QPushButton(name)
+            button.setFont(font(12))
+            button.setToolTip(tip)
+            button.clicked.connect(lambda _=False, c=call: c())
+            row.addWidget(button)
+        return row
+
+    def showEvent(self, event: Any) -> None:
+        super().showEvent(event)
+        self._follow()
+
+    def _follow(self) -> None:
+        mark = (self.session.bench.athlete, self.session.setup.school,
+                self.session.setup if self.mode.currentIndex() == 1 else None)  # fmt: skip
+        if self.isVisible() and mark != self._shown_for:
+            self._shown_for = mark
+            self.ask()
+
+    def _soon_again(self) -> None:
+        self._soon.start()
+
+    def wish(self) -> Wish:
+        """What the controls say."""
+        want = {k: s.value() / 100.0 for k, s in self.want.items() if s.value()}
+        lift = str(self.lift.currentData())
+        ceilings = tuple(Ceiling(j, b.value() / 100.0, lift) for j, b in self.ceilings.items() if b.value() > 0)
+        gone = {w.strip().lower() for w in self.missing.text().split(",") if w.strip()}
+        have = frozenset(k for k in kinds_of_equipment() if not any(word in k for word in gone)) if gone else None
+        direction = frozenset() if self.direction.currentIndex() == 0 else frozenset({self.direction.currentText().lower()})
+        return Wish(want, ceilings, have, self.skill.currentIndex() + 1, self.spotter.isChecked(), direction, self.picture.goal)
+
+    def ask(self) -> None:
+        """Rank anew, beside the window."""
+        athlete, school, wish, mode = self.session.bench.athlete, self.session.setup.school, self.wish(), self.mode.currentIndex()
+        wanted = self.session.results[0]
+
+        def work(tell: Callable[[float], None]) -> list[Option]:
+            if mode == 1:
+                if wanted.error:
+                    raise wanted.error
+                return substitutes(athlete, wanted, wish, school)
+            found = shortlist(athlete, wish, school, tell)
+            return cover_week(found)[0] if mode == 2 else found
+
+        self.worker.ask("shortlist", work)
+
+    def _fail(self, _kind: str, number: int, why: str) -> None:
+        if self.worker.is_newest("shortlist", number):
+            self.list.clear()
+            self.list.addItem(why)
+            self.progress.setValue(0)
+
+    def _progress(self, _kind: str, _number: int, share: float) -> None:
+        self.progress.setValue(int(100 * share))
+
+    def _answer(self, kind: str, number: int, answer: object) -> None:
+        if not self.worker.is_newest(kind, number):
+            return
+        assert isinstance(answer, list)
+        self.options = self.picture.options = answer
+        self.progress.setValue(0)
+        self.list.clear()
+        for rank, option in enumerate(self.options, start=1):
+            name = variation(option.variation).name
+            if option.ruled_out:
+                item = QListWidgetItem(f"–  {name}: ruled out, {option.ruled_out}")
+                item.setForeground(QColor(self.picture.theme.faint))
+            else:
+                load = f", {UNITS.text(option.load_kg or 0.0, 'kg')} ({option.load_rule})" if variation(option.variation).load else ""
+                item = QListWidgetItem(minus(f"{rank}  {name}{load}\n     {option.reason}"))
+            self.list.addItem(item)
+        self.list.setCurrentRow(0)
+        self.picture.update()
+
+    def _choose(self, row: int) -> None:
+        self.picture.chosen = self.options[row].variation if 0 <= row < len(self.options) else ""
+        self.picture.update()
+
+    def _pick(self, name: str) -> None:
+        self.list.setCurrentRow(next(i for i, o in enumerate(self.options) if o.variation == name))
+
+    def _goal(self, knee: float, hip: float) -> None:
+        self.picture.goal = None if np.isnan(knee) else (knee, hip)
+        self.ask()
+
+    def chosen(self) -> Option | None:
+        """The option that is chosen in the list, if it can be done."""
+        row = self.list.currentRow()
+        option = self.options[row] if 0 <= row < len(self.options) else None
+        return option if option is not None and option.case is not None else None
+
+    def to_bench(self) -> None:
+        """Put the chosen one on the bench."""
+        option = self.chosen()
+        if option is not None and option.case is not None:
+            setup = setup_of(option.case).model_copy(update={"settings": {}})
+            self.session.setup_to_bench(setup)
+
+    def to_lineup(self) -> None:
+        """Add the chosen one to the line-up."""
+        option = self.chosen()
+        if option is not None and option.case is not None:
+            setup = setup_of(option.case).model_copy(update={"settings": {}})
+            self.session.line_up(0, setup)
+
+    def show_units(self) -> None:
+        """Take over the units in use."""
+        self.ask()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Repaint in another theme."""
+        self.picture.theme = theme
+        self.picture.update()

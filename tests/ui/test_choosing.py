@@ -1,0 +1,185 @@
+"""Line-up, shortlist and technique search in the real window."""
+
+import csv
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QPushButton
+from test_findings_card import settle
+
+from zesty_lever.analysis import analyse
+from zesty_lever.choose import peaks_of
+from zesty_lever.records.bench import read_bench
+from zesty_lever.ui.number import UNITS
+
+
+@pytest.fixture(autouse=True)
+def metric():
+    UNITS.imperial = False
+    yield
+
+
+def click(where, words):
+    QTest.mouseClick(next(b for b in where.findChildren(QPushButton) if b.text() == words), Qt.MouseButton.LeftButton)
+    QApplication.processEvents()
+
+
+@pytest.fixture
+def lineup(window):
+    """Back squat, front squat and split squat lined up, worked out."""
+    session = window.session
+    screen = window.screen_named("Line-up")
+    click(screen, "Add A")
+    click(screen, "Add B")
+    session.set_variation("split-squat")
+    session.line_up(0)
+    settle(window, lambda: len(screen.picture.compared) == 3 and screen.table.rowCount() == 3)
+    return screen
+
+
+def test_three_set_ups_side_by_side_with_intervals(window, lineup, tmp_path):
+    """Every number has its interval, every difference its judgement; the same in the CSV and on the
+    clipboard; undo takes the last one off."""
+    cells = [lineup.table.item(r, 2).text() for r in range(3)]
+    assert all("(" in cell and " to " in cell for cell in cells)
+    assert lineup.table.item(0, 3).text() == "baseline"
+    assert lineup.table.item(1, 3).text().split()[0] in {"clearly", "about", "can't"}
+    first = lineup.picture.compared[0].result
+    assert cells[0].startswith(f"{first.summary['hip_right'].peak_Nm:.0f}")
+    lineup.save_csv(tmp_path / "l.csv")
+    rows = list(csv.DictReader((tmp_path / "l.csv").read_text().splitlines()))
+    hip = next(r for r in rows if r["case"] == "1" and r["joint"] == "hip_right")
+    assert float(hip["peak_low_Nm"]) < float(hip["peak_Nm"]) < float(hip["peak_high_Nm"])
+    lineup.copy_table()
+    assert QApplication.clipboard().text().count("\t") > 20
+    window.session.history.undo()
+    settle(window, lambda: lineup.table.rowCount() == 2)
+
+
+def test_equal_demand_is_matched_and_holds_when_solved_again(window, lineup):
+    """Equal peak at the knee: every set-up's load is solved with the pose re-balanced."""
+    before = [c.case.load_kg for c in lineup.picture.compared]
+    lineup.match.setCurrentIndex(lineup.match.findData("equal:knee"))
+    lineup.match.activated.emit(lineup.match.currentIndex())
+    settle(window, lambda: [c.case.load_kg for c in lineup.picture.compared] != before)
+    base = lineup.picture.compared[0].result
+    for item in lineup.picture.compared[1:]:
+        if item.error is None:
+            again = analyse(item.case)
+            knees = [max(r.summary[f"knee_{s}"].peak_Nm for s in ("left", "right")) for r in (again, base)]
+            assert knees[0] == pytest.approx(knees[1], abs=0.5)
+
+
+def test_the_line_up_is_kept_and_moved(window, lineup, tmp_path):
+    """Order, taking off, to the bench; saved with the bench and read again."""
+    lineup.table.setCurrentCell(2, 0)
+    click(lineup, "Move left")
+    assert window.session.bench.lineup[1].variation == "split-squat"
+    settle(window, lambda: lineup.table.rowCount() == 3)
+    lineup.table.setCurrentCell(1, 0)
+    click(lineup, "Take off")
+    assert [s.variation for s in window.session.bench.lineup] == ["back-squat-high-bar", "front-squat"]
+    window.session.save()
+    assert read_bench(tmp_path / "bench.json").lineup == window.session.bench.lineup
+    settle(window, lambda: lineup.table.rowCount() == 2)
+    lineup.table.setCurrentCell(1, 0)
+    click(lineup, "To the bench")
+    assert window.session.setup.variation == "front-squat"
+
+
+def test_the_theorem_is_told_on_the_pair_at_hand(window):
+    """Same legs, weight and pressure: told in the line-up."""
+    window.session.same_legs()
+    screen = window.screen_named("Line-up")
+    click(screen, "Add A")
+    click(screen, "Add B")
+    settle(window, lambda: "from the floor up" in screen.said.text())
+
+
+def test_the_shortlist_follows_the_wish(window):
+    """Sliders, a ceiling and missing equipment re-rank; map and list choose together; the choice goes to
+    the bench with its load."""
+    screen = window.screen_named("Shortlist")
+    settle(window, lambda: screen.options)
+    first = screen.options[0].variation
+    for slider in screen.want.values():
+        slider.setValue(0)
+    screen.want["lockout"].setValue(100)
+    settle(window, lambda: screen.options[0].variation != first)
+    assert "lockout" in screen.options[0].reason
+    screen.missing.setText("bench, rack")
+    settle(window, lambda: any("needs" in o.ruled_out and "bench" in o.ruled_out for o in screen.options))
+    able = [o for o in screen.options if not o.ruled_out]
+    spot = screen.picture.to_screen(able[2].peaks["knee"], able[2].peaks["hip"]).toPoint()
+    QTest.mouseClick(screen.picture, Qt.MouseButton.LeftButton, pos=spot)
+    chosen = screen.chosen()
+    gap = np.hypot(chosen.peaks["knee"] - able[2].peaks["knee"], chosen.peaks["hip"] - able[2].peaks["hip"])
+    assert gap < 8.0  # dots may lie over each other
+    click(screen, "To the bench")
+    assert window.session.setup.variation == chosen.variation
+    assert window.session.setup.load_kg == pytest.approx(chosen.load_kg)
+    assert peaks_of(window.session.result)["hip"] == pytest.approx(chosen.peaks["hip"], abs=0.1)
+
+
+def test_a_goal_is_dragged_on_the_map(window):
+    """The cross dragged to a demand orders the list by nearness; Delete takes it away."""
+    screen = window.screen_named("Shortlist")
+    settle(window, lambda: screen.options)
+    for slider in screen.want.values():
+        slider.setValue(0)
+    view = screen.picture
+    spot = view.to_screen(20.0, 195.0).toPoint()
+    for _ in range(40):
+        if not view._near(spot):
+            break
+        spot += QPoint(3, 2)
+    QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=spot)
+    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=spot)
+    goal = view.goal
+    settle(window, lambda: screen.options and screen.options[0].score <= 0 and screen.wish().goal == goal
+           and screen.options[0].score > screen.options[5].score)  # fmt: skip
+    able = [o for o in screen.options if not o.ruled_out]
+    away = [np.hypot(o.peaks["knee"] - goal[0], o.peaks["hip"] - goal[1]) for o in able]
+    assert away[0] < away[8]
+    view.setFocus()
+    QTest.keyClick(view, Qt.Key.Key_Delete)
+    assert screen.wish().goal is None
+
+
+def test_substitutes_and_the_week(window):
+    """Both lists come through the same screen."""
+    screen = window.screen_named("Shortlist")
+    settle(window, lambda: screen.options)
+    screen.mode.setCurrentIndex(1)
+    screen.mode.activated.emit(1)
+    settle(window, lambda: screen.options and "against High-bar back squat" in screen.options[0].reason)
+    screen.mode.setCurrentIndex(2)
+    screen.mode.activated.emit(2)
+    settle(window, lambda: screen.options and len(screen.options) <= 7)
+
+
+def test_a_technique_is_searched_and_opened(window):
+    """Lower the lower back under a knee ceiling: better than as set up; opened on the bench it holds; one
+    undo goes back."""
+    screen = window.screen_named("Technique")
+    start = peaks_of(window.session.result)
+    screen.ceilings["knee"].setValue(round(start["knee"] * 1.1))
+    click(screen, "Search")
+    settle(window, lambda: screen.picture.found is not None)
+    found = screen.picture.found
+    assert found.best.peaks["back"] < start["back"] - 20
+    click(screen, "Open on the bench")
+    again = peaks_of(window.session.result)
+    assert window.session.result.feasible
+    assert again["back"] == pytest.approx(found.best.peaks["back"], rel=0.04)
+    assert again["knee"] <= 1.1 * start["knee"] + 3.0
+    window.session.history.undo()
+    assert peaks_of(window.session.result)["back"] == pytest.approx(start["back"])
+    screen.picture.setFocus()
+    QTest.keyClick(screen.picture, Qt.Key.Key_Left)
+    assert "N·m" in screen.words.text()
+    screen.ceilings["knee"].setValue(1)
+    click(screen, "Search")
+    settle(window, lambda: "keeps those ceilings" in screen.words.text())
