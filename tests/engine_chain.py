@@ -157,7 +157,27 @@ def level_limbs(result, frame, lengths):
     pitch = shoe + np.radians(settings.get("heel_lift_deg", 0.0)) * x * x * (3 - 2 * x)
     leg = leg_points(lengths, settings, *side_angles(result.pose, frame),
                      progress * settings["knee_track_m"], pitch)  # fmt: skip
-    return {"right": leg, "left": leg}
+    if not any(settings.get(k) for k in ("hip_shift_m", "left_track_m", "left_ahead_m")):
+        return {"right": leg, "left": leg}
+    return apart_limbs(result, frame, lengths, pitch)
+
+
+def apart_limbs(result, frame, lengths, pitch):
+    """Left and right apart: where the hips are is the solved pose's; each knee follows from its own foot."""
+    settings, progress = result.case.settings, result.timeline.progress[frame]
+    turn = np.radians(settings["toe_out_deg"])
+    way = np.array([np.cos(turn), 0.0, np.sin(turn)])
+    mid, half = result.pose.points["hip_mid"][:, frame], 0.5 * lengths["hip_width"]
+    shift = progress * settings["hip_shift_m"]
+    assert abs(mid[2] - shift) < 1e-12
+    legs = {}
+    for side, out, ahead, more in (("right", half + shift, 0.0, 0.0),
+                                   ("left", half - shift, settings["left_ahead_m"], settings["left_track_m"])):  # fmt: skip
+        ball = (0.73 - 0.25) * lengths["foot"] * way + [ahead, 0.0, 0.5 * settings["stance_m"]]
+        foot = foot_points(lengths, ball, way, pitch)
+        track = progress * (settings["knee_track_m"] + more)
+        legs[side] = reach_points(lengths, foot, np.array([mid[0], mid[1], out]), turn, track)
+    return legs
 
 
 def split_limbs(result, frame, lengths):

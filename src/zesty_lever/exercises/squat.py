@@ -15,6 +15,7 @@ import numpy as np
 
 from zesty_lever.body import landmark
 from zesty_lever.exercises.rep import SLACK, Flags, Rep, Rig, any_frame, column_or, leans_nowhere
+from zesty_lever.exercises.sides import set_apart
 from zesty_lever.mechanics.contacts import Support
 from zesty_lever.motion.legs import (
     TRACK_STEPS,
@@ -31,11 +32,17 @@ SECANT_STEPS = 2
 SEARCH_TRACK_STEPS = 2
 HANDS_AHEAD_STANDING = 0.05
 THIGH_SOLVABLE_ABOVE_DEG = 15.0
+SIDED = ("hip_shift_m", "left_track_m", "left_ahead_m")
 
 
 @dataclass(frozen=True)
 class LevelStance(Rig):
     """A batch of level stances."""
+
+    @property
+    def sided(self) -> bool:
+        """Whether any case sets left and right apart."""
+        return any(np.any(self.given[k] != 0.0) for k in SIDED if k in self.given)
 
     def stand_on(self, lift_deg: Array) -> Foot:
         """The right foot at half the stance, its heel lifted so far."""
@@ -210,18 +217,24 @@ def follow_path(
     shin, thigh = _lean_from_ankles(squat, foot, pressure[0], top, bottom, p)
     leg = squat.leg(foot, shin, thigh, p * given["knee_track_m"])
     pelvis_most = squat.pelvis_most(shin, thigh)
-    pelvis, trunk = squat.stack.lean_for(squat.stack_moment_for(leg, pressure[0]), pelvis_most)
-    pose = assemble(squat.body, {"left": leg, "right": leg}, squat.stack, pelvis, trunk)
+    right = vector(pressure[0], np.zeros_like(pressure[0]), pressure[2])
+    if squat.sided:
+        stance = set_apart(squat, leg, foot, right, p)
+        legs, support, short = stance.legs, stance.support, stance.reach_short_m
+        pelvis, trunk = squat.stack.lean_for(stance.stack_moment, pelvis_most)
+        pose = assemble(squat.body, legs, squat.stack, pelvis, trunk, stance.shift)
+    else:
+        pelvis, trunk = squat.stack.lean_for(squat.stack_moment_for(leg, pressure[0]), pelvis_most)
+        pose = assemble(squat.body, {"left": leg, "right": leg}, squat.stack, pelvis, trunk)
+        feet = ("foot_left", "foot_right")
+        support, short = Support((feet,), (feet,), ((mirror(right), right),)), leg.reach_short_m
     deepest = int(np.argmax(p))
     ends = {
         "shin_deg": np.degrees(shin_b[:, 0]),
         "thigh_deg": np.degrees(thigh_b[:, 0]),
         "trunk_deg": np.degrees(pose.line_rad[:, deepest]),
     }
-    failures, solved = _failures(squat, pose, leg.reach_short_m, fraction, free, ends)
-    right = vector(pressure[0], np.zeros_like(pressure[0]), pressure[2])
-    feet = ("foot_left", "foot_right")
-    support = Support((feet,), (feet,), ((mirror(right), right),))
+    failures, solved = _failures(squat, pose, short, fraction, free, ends)
     fraction = np.broadcast_to(fraction, solved.shape)
     return Rep(pose, support, fraction, ends, solved, failures)
 
@@ -242,9 +255,9 @@ def _failures(
     tips = (fraction < -slack) | (fraction > landmark("ball_from_heel") + slack)
     checks = (
         ("out-of-reach", "stance_m", out_of_reach),
-        ("hip-opening", "stance_m", np.abs(pose.hip_opening_rad["right"]) > limits.hip_opening + slack),
-        ("ankle-limit", "shin_deg", pose.dorsiflexion_rad["right"] > limits.ankle_dorsiflexion + slack),
-        ("knee-limit", "thigh_deg", pose.knee_flexion_rad["right"] > limits.knee_flexion + slack),
+        ("hip-opening", "stance_m", np.abs(_wider(squat, pose.hip_opening_rad)) > limits.hip_opening + slack),
+        ("ankle-limit", "shin_deg", _wider(squat, pose.dorsiflexion_rad) > limits.ankle_dorsiflexion + slack),
+        ("knee-limit", "thigh_deg", _wider(squat, pose.knee_flexion_rad) > limits.knee_flexion + slack),
         ("cannot-balance", "trunk_deg", unsolved),
         ("would-tip", "trunk_deg", tips),
         ("cannot-balance", "shin_deg", nowhere),
@@ -252,3 +265,8 @@ def _failures(
     flagged = tuple((code, key, any_frame(flags, shape)) for code, key, flags in checks)
     drawable: Flags = ~(out_of_reach | nowhere)
     return flagged, drawable
+
+
+def _wider(squat: LevelStance, both: Mapping[str, Array]) -> Array:
+    """The larger of both sides' angles; the right one's where they are alike."""
+    return np.maximum(both["left"], both["right"]) if squat.sided else both["right"]
