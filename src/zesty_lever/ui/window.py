@@ -112,6 +112,8 @@ class Window(QMainWindow):
         self.told.setFont(font(13))
         self.told.setContentsMargins(14, 4, 14, 4)
         self.told.hide()
+        self._told_long_enough = QTimer(self, singleShot=True, interval=8000)
+        self._told_long_enough.timeout.connect(self.told.hide)
         column.addWidget(self.told)
         column.addWidget(self.screens, 1)
         self.setAcceptDrops(True)
@@ -263,7 +265,7 @@ class Window(QMainWindow):
         """One line to the coach, on whatever screen is in front."""
         self.told.setText(text)
         self.told.setVisible(bool(text))
-        QTimer.singleShot(8000, lambda t=text: self.told.text() == t and self.told.hide())
+        self._told_long_enough.start()
 
     def _ask_open(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self, "Open a case or athlete", "", CASE_FILTER)
