@@ -48,6 +48,60 @@ def bench_start() -> None:
           f"ratio {ours_s / bare_s:.2f}   aim <= 3")
 
 
+def bench_choosing() -> None:
+    """Shortlist, line-up and search beside a plain single solve."""
+    from zesty_lever.analysis import analyse
+    from zesty_lever.case import parse_case
+    from zesty_lever.choose import Wish, shortlist
+    from zesty_lever.technique import search
+    from zesty_lever.uncertainty import DRAWS, draw_many
+
+    data = {"format": "zesty-lever-case/1", "variation": "back-squat-high-bar", "load_kg": 60,
+            "athlete": {"height_m": 1.78, "mass_kg": 82, "sex": "male",
+                        "best_loads_kg": {"back-squat-high-bar": 120}}, "frames": "none"}
+    case = parse_case(data)
+    one = timed(lambda: analyse(case), 30)
+    six = [parse_case({**data, "variation": n, "load_kg": None}) for n in
+           ("back-squat-high-bar", "front-squat", "split-squat", "romanian-deadlift", "hip-thrust", "step-up")]
+    first = []
+    began = time.perf_counter()
+    ranked = timed(lambda: shortlist(case.athlete, Wish({"knee": 1, "back": -1}),
+                                     tell=lambda _: first.append(time.perf_counter() - began)), 3)
+    drawn = timed(lambda: draw_many(six), 3)
+    sought = timed(lambda: search(case, "back"), 3)
+    print(f"shortlist, 58 variations {ranked:5.2f} s   {ranked / one:5.0f} single solves   aim < 2 s   "
+          f"(progress from {1e3 * first[0]:.0f} ms on)")
+    print(f"line-up of six, {DRAWS} draws {drawn:5.2f} s   {drawn / one:5.0f} single solves   aim < 0.5 s")
+    print(f"technique search       {sought:5.2f} s   {sought / one:5.0f} single solves")
+
+
+def bench_families() -> None:
+    """One drag step of a handle in every family."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from PySide6.QtCore import QPointF
+
+    from zesty_lever.ui.app import application, make_window
+
+    app = application()
+    window = make_window(Path(tempfile.mkdtemp(prefix="zesty-lever-bench-")), demo=True)
+    window.show()
+    for name, joint in (("back-squat-high-bar", "knee_right"), ("split-squat", "knee_right"),
+                        ("romanian-deadlift", "shoulder_mid"), ("hip-thrust", "knee_right")):
+        window.session.set_variation(name)
+        app.processEvents()
+        handle = next(h for h in window.bench.figure.handles if h.kind.joint == joint and h.isVisible())
+        start = QPointF(handle.geometry().center())
+        handle.grabbed.emit()
+        seconds = []
+        for step in range(60):
+            at = time.perf_counter()
+            handle.moved.emit(start + QPointF(0.5 * (10 - abs(step % 40 - 20)), 0))
+            app.processEvents()
+            seconds.append(time.perf_counter() - at)
+        handle.dropped.emit()
+        print(f"drag step, {name:<20} median {1e3 * statistics.median(seconds):5.1f} ms   aim < 16 ms")
+
+
 def bench_drag() -> None:
     """One drag step: mouse move to painted frame, offscreen, for each handle."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -61,7 +115,7 @@ def bench_drag() -> None:
     window.show()
     app.processEvents()
     figure = window.bench.figure
-    for handle in figure.handles:
+    for handle in [h for h in figure.handles if h.isVisible()]:
         centre = handle.rect().center()
         start_at = QPointF(handle.geometry().center())
         done = 0
@@ -118,5 +172,7 @@ def bench_machine() -> None:
 if __name__ == "__main__":
     bench_machine()
     bench_solve()
+    bench_choosing()
     bench_drag()
+    bench_families()
     bench_start()

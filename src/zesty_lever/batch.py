@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 
@@ -218,10 +218,6 @@ def free_setting(case: Case) -> str | None:
     return next((key for key, value in case.settings.items() if value is None), None)
 
 
-# Stands in until `Batch.varied` has made the real one.
-_NO_STACK: Any = None
-
-
 def make_batch(cases: Sequence[Case]) -> Batch:
     """Turn filled cases of one group into arrays with a trailing frame axis of 1."""
     chosen = variation(cases[0].variation)
@@ -236,7 +232,7 @@ def make_batch(cases: Sequence[Case]) -> Batch:
     )
     body = _bodies(athletes)
     bare = Batch(
-        cases=tuple(cases), variation=chosen, free=free_setting(cases[0]), body=body, stack=_NO_STACK,
+        cases=tuple(cases), variation=chosen, free=free_setting(cases[0]), body=body, stack=cast("Stack", None),
         limits=Limits(*(np.radians(_column(a.limit_deg(n) for a in athletes)) for n in LIMITS)),
         settings=settings, carried=Carrying(down, up, 0.0 * down, 0.0 * down),
     )  # fmt: skip

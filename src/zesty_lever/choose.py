@@ -16,6 +16,7 @@ from zesty_lever.exercises.rep import Flags
 from zesty_lever.motion.pose import JOINTS
 from zesty_lever.motion.rep import PROBE_PROGRESS
 from zesty_lever.sweep import sweep
+from zesty_lever.uncertainty import draw_many
 from zesty_lever.vectors import Array
 
 # What can be wished for, in words; each is a share between 0 and 1 (see `features_of`).
@@ -26,6 +27,8 @@ WISHES = {
 JOINT_OF = {"hip": ("hip_left", "hip_right"), "knee": ("knee_left", "knee_right"), "back": ("lumbosacral",)}
 JOINT_WORDS = {"hip": "hip", "knee": "knee", "back": "lower back"}
 LOADS_TRIED = 9
+# Intervals are drawn for the best of the list only.
+SPANS_FOR, SPAN_DRAWS = 12, 300
 
 
 @dataclass(frozen=True)
@@ -58,7 +61,8 @@ class Wish:
 class Option:
     """One variation for this athlete: load, peaks (N m), how well it fits, and why.
 
-    ``ruled_out`` says why it can't be done today; its numbers are then None.
+    ``ruled_out`` says why it can't be done today; its numbers are then None. ``spans`` are 90 %
+    intervals of the peaks (N m), given for the best of the list.
     """
 
     variation: str
@@ -70,6 +74,7 @@ class Option:
     reason: str
     ruled_out: str = ""
     case: Case | None = None
+    spans: Mapping[str, tuple[float, float]] = field(default_factory=dict)
 
 
 def kinds_needed(entry: Variation) -> list[frozenset[str]]:
@@ -109,7 +114,26 @@ def shortlist(
             Option(entry.id, result.case.load_kg, rule, peaks_of(result), own, score,
                    _reason(wish, own, peaks_of(result)), case=result.case)
         )  # fmt: skip
-    return sorted(options, key=lambda o: (bool(o.ruled_out), -o.score))
+    ranked = sorted(options, key=lambda o: (bool(o.ruled_out), -o.score))
+    return [*(_with_spans(o) for o in ranked[:SPANS_FOR]), *ranked[SPANS_FOR:]]
+
+
+def _with_spans(option: Option) -> Option:
+    """The option with its intervals; without where too few draws can stand."""
+    if option.case is None or option.peaks is None:
+        return option
+    drawn = draw_many([option.case], draws=SPAN_DRAWS)[0]
+    if isinstance(drawn, CaseError):
+        return option
+    spans = {}
+    for word, joints in JOINT_OF.items():
+        joint = max(joints, key=lambda j: float(np.nanmax(drawn.peaks[j], initial=-np.inf)))
+        try:
+            interval = drawn.interval(joint)
+        except CaseError:
+            return option
+        spans[word] = (interval.low, interval.high)
+    return replace(option, spans=spans)
 
 
 def _away(peaks: Mapping[str, float], goal: tuple[float, float], most: Mapping[str, float]) -> float:

@@ -16,29 +16,14 @@ from zesty_lever.analysis import Result, analyse
 from zesty_lever.body import landmark
 from zesty_lever.case import Case
 from zesty_lever.exercises.catalogue import variation
+from zesty_lever.finding import Found, ReadRep
+from zesty_lever.findings_sides import SIDE_RULES
 from zesty_lever.room import room
 
 # Where along the foot each school wants the pressure.
 PRESSURE = {"hips-first": (0.30, 0.50), "even": (0.44, 0.56), "knees-travel": (0.50, 0.70)}
 PARALLEL_DEG = 10.0
 JOINTS_TOLD = {"hip": "hip_right", "knee": "knee_right", "lower back": "lumbosacral"}
-
-
-@dataclass(frozen=True)
-class Found:
-    """One finding: ``settings`` is what following the cue would set (empty: nothing to set here).
-
-    ``severity`` is ``note`` (worth knowing) or ``flag`` (the school would stop it).
-    """
-
-    code: str
-    size: float
-    unit: str
-    severity: str
-    text: str
-    cue: str
-    drill: str
-    settings: Mapping[str, float | None]
 
 
 @dataclass(frozen=True)
@@ -50,45 +35,7 @@ class Effect:
     size_after: float
 
 
-@dataclass(frozen=True)
-class _Rep:
-    """What the rules read: the result and a few shorthands."""
-
-    result: Result
-    school: str
-
-    @property
-    def case(self) -> Case:
-        return self.result.case
-
-    @property
-    def at(self) -> int:
-        return self.result.timeline.bottom
-
-    @property
-    def builder(self) -> str:
-        return variation(self.case.variation).builder
-
-    @property
-    def family(self) -> str:
-        return variation(self.case.variation).family
-
-    def setting(self, key: str) -> float:
-        value = self.case.settings.get(key)
-        if value is None:
-            value = (self.result.bottom_deg or {}).get(key)
-        return float(value or 0.0)
-
-    def x_of(self, point: str) -> float:
-        assert self.result.pose is not None
-        return float(self.result.pose.points[point][0, self.at])
-
-    def trunk(self) -> float:
-        assert self.result.pose is not None
-        return float(np.degrees(self.result.pose.line_rad[self.at]))
-
-
-def _depth(rep: _Rep) -> Found | None:
+def _depth(rep: ReadRep) -> Found | None:
     short = rep.setting("thigh_deg")
     if rep.family != "squat" or rep.builder != "level" or short <= 3.0:
         return None
@@ -99,7 +46,7 @@ def _depth(rep: _Rep) -> Found | None:
     )  # fmt: skip
 
 
-def _knee_past_toe(rep: _Rep) -> Found | None:
+def _knee_past_toe(rep: ReadRep) -> Found | None:
     if rep.builder not in ("level", "split", "pull") or "shin_deg" not in rep.case.settings:
         return None
     past = 100.0 * (rep.x_of("knee_right") - rep.x_of("toe_right"))
@@ -120,7 +67,7 @@ def _knee_past_toe(rep: _Rep) -> Found | None:
     )  # fmt: skip
 
 
-def _heel_lift(rep: _Rep) -> Found | None:
+def _heel_lift(rep: ReadRep) -> Found | None:
     lift = rep.setting("heel_lift_deg")
     if lift <= 0.0:
         return None
@@ -133,7 +80,7 @@ def _heel_lift(rep: _Rep) -> Found | None:
     )  # fmt: skip
 
 
-def _knee_track(rep: _Rep) -> Found | None:
+def _knee_track(rep: ReadRep) -> Found | None:
     caved = -100.0 * rep.setting("knee_track_m")
     if caved <= 1.0:
         return None
@@ -145,7 +92,7 @@ def _knee_track(rep: _Rep) -> Found | None:
     )  # fmt: skip
 
 
-def _trunk_and_shin(rep: _Rep) -> Found | None:
+def _trunk_and_shin(rep: ReadRep) -> Found | None:
     if rep.family != "squat" or rep.builder != "level" or rep.school != "even":
         return None
     apart = rep.trunk() - rep.setting("shin_deg")
@@ -162,7 +109,7 @@ def _trunk_and_shin(rep: _Rep) -> Found | None:
     )  # fmt: skip
 
 
-def _pressure(rep: _Rep) -> Found | None:
+def _pressure(rep: ReadRep) -> Found | None:
     if rep.builder not in ("level", "split") or rep.setting("heel_lift_deg") > 0.0:
         return None
     assert rep.result.pressure_fraction is not None
@@ -182,7 +129,7 @@ def _pressure(rep: _Rep) -> Found | None:
     )  # fmt: skip
 
 
-def _bar_away(rep: _Rep) -> Found | None:
+def _bar_away(rep: ReadRep) -> Found | None:
     pose = rep.result.pose
     if "hands_ahead_m" not in rep.case.settings or rep.family != "hinge":
         return None
@@ -205,7 +152,7 @@ def _bar_away(rep: _Rep) -> Found | None:
     )  # fmt: skip
 
 
-def _bar_off_mid_foot(rep: _Rep) -> Found | None:
+def _bar_off_mid_foot(rep: ReadRep) -> Found | None:
     if "bar_fraction" not in rep.case.settings:
         return None
     foot = rep.case.athlete.lengths_m.get("foot", 0.152 * rep.case.athlete.height_m)
@@ -219,7 +166,7 @@ def _bar_off_mid_foot(rep: _Rep) -> Found | None:
     )  # fmt: skip
 
 
-def _rounding(rep: _Rep) -> Found | None:
+def _rounding(rep: ReadRep) -> Found | None:
     assert rep.result.pose is not None
     ordinary = landmark("ordinary_lumbar_flexion_deg")
     beyond = float(np.degrees(rep.result.pose.lumbar_flexion_rad.max())) - ordinary
@@ -239,7 +186,7 @@ def _rounding(rep: _Rep) -> Found | None:
     )  # fmt: skip
 
 
-def _arching(rep: _Rep) -> Found | None:
+def _arching(rep: ReadRep) -> Found | None:
     arch = rep.setting("arch_deg")
     if arch <= 3.0:
         return None
@@ -250,7 +197,7 @@ def _arching(rep: _Rep) -> Found | None:
     )  # fmt: skip
 
 
-def _hips_rise(rep: _Rep) -> Found | None:
+def _hips_rise(rep: ReadRep) -> Found | None:
     rise = rep.setting("hips_rise_deg")
     if rise <= 2.0:
         return None
@@ -261,7 +208,7 @@ def _hips_rise(rep: _Rep) -> Found | None:
     )  # fmt: skip
 
 
-def _rear_leg(rep: _Rep) -> Found | None:
+def _rear_leg(rep: ReadRep) -> Found | None:
     contacts = rep.result.contacts
     if "front_share" not in rep.case.settings or rep.case.variation == "straddle-squat" or contacts is None:
         return None
@@ -278,7 +225,7 @@ def _rear_leg(rep: _Rep) -> Found | None:
     )  # fmt: skip
 
 
-def _stance_length(rep: _Rep) -> Found | None:
+def _stance_length(rep: ReadRep) -> Found | None:
     if "step_m" not in rep.case.settings or rep.case.variation == "straddle-squat":
         return None
     behind = 100.0 * (rep.x_of("hip_left") - rep.x_of("knee_left"))
@@ -295,7 +242,7 @@ def _stance_length(rep: _Rep) -> Found | None:
     )  # fmt: skip
 
 
-def _thrust_shin(rep: _Rep) -> Found | None:
+def _thrust_shin(rep: ReadRep) -> Found | None:
     if rep.family != "bridge" or "shin_deg" not in rep.case.settings:
         return None
     off = rep.setting("shin_deg")
@@ -309,7 +256,7 @@ def _thrust_shin(rep: _Rep) -> Found | None:
     )  # fmt: skip
 
 
-def _limit_reached(rep: _Rep) -> Found | None:
+def _limit_reached(rep: ReadRep) -> Found | None:
     pose = rep.result.pose
     if rep.builder not in ("level", "split") or "shin_deg" not in rep.case.settings:
         return None
@@ -325,68 +272,10 @@ def _limit_reached(rep: _Rep) -> Found | None:
     )  # fmt: skip
 
 
-def _side_shift(rep: _Rep) -> Found | None:
-    shift = 100.0 * rep.setting("hip_shift_m")
-    if abs(shift) <= 0.5 or "hip_shift_m" not in rep.case.settings:
-        return None
-    side, other = ("right", "left") if shift > 0 else ("left", "right")
-    return Found(
-        "side-shift", abs(shift), "cm", "flag",
-        f"The hips slide {abs(shift):.0f} cm to the {side}: {_against(rep, side, other)}; with more weight the same share "
-        "is more newton metres.",
-        "Both feet press alike; slow down to the sticking point.", "Split squats and one-leg work on the weaker side; less weight.",
-        {"hip_shift_m": 0.0},
-    )  # fmt: skip
-
-
-def _against(rep: _Rep, side: str, other: str) -> str:
-    summary = rep.result.summary
-    assert summary is not None
-    more, less = (summary[f"hip_{s}"].peak_Nm for s in (side, other))
-    return f"{side} hip {more:.0f}, {other} hip {less:.0f} N·m"
-
-
-def _one_knee(rep: _Rep) -> Found | None:
-    apart = 100.0 * rep.setting("left_track_m")
-    if abs(apart) <= 1.0 or "left_track_m" not in rep.case.settings:
-        return None
-    side = "left" if apart < 0 else "right"
-    return Found(
-        "one-knee-caves", abs(apart), "cm", "flag",
-        f"The {side} knee tracks {abs(apart):.0f} cm further inside than the other: what shows lightly here shows in the heavy lift.",
-        f"{side.capitalize()} knee over the second toe.", "A band round the knees; lunges with a mirror.", {"left_track_m": 0.0},
-    )  # fmt: skip
-
-
-def _uneven(rep: _Rep) -> Found | None:
-    ahead = 100.0 * rep.setting("left_ahead_m")
-    if abs(ahead) <= 1.0 or "left_ahead_m" not in rep.case.settings:
-        return None
-    return Found(
-        "uneven-stance", abs(ahead), "cm", "note",
-        f"The {'left' if ahead > 0 else 'right'} foot stands {abs(ahead):.0f} cm ahead: its knee and the other hip do more.",
-        "Feet level with each other.", "A line on the floor for both heels.", {"left_ahead_m": 0.0},
-    )  # fmt: skip
-
-
-def _stiffer_ankle(rep: _Rep) -> Found | None:
-    limits = rep.case.athlete.limits_deg
-    given = limits.get("ankle_dorsiflexion", landmark("ankle_dorsiflexion_limit_deg"))
-    left, right = (limits.get(f"ankle_dorsiflexion_{s}", given) for s in ("left", "right"))
-    if abs(left - right) < 4.0 or rep.builder != "level":
-        return None
-    side = "left" if left < right else "right"
-    return Found(
-        "stiffer-ankle", abs(left - right), "deg", "note",
-        f"The {side} ankle ends {abs(left - right):.0f}° sooner: it decides the depth, and the hips may slide to the other side.",
-        "Depth for the stiffer side.", "Ankle work on that side; a wedge under both heels.", {},
-    )  # fmt: skip
-
-
-RULES: tuple[Callable[[_Rep], Found | None], ...] = (
+RULES: tuple[Callable[[ReadRep], Found | None], ...] = (
     _rounding, _heel_lift, _knee_track, _hips_rise, _bar_away, _arching, _rear_leg, _knee_past_toe,
     _trunk_and_shin, _stance_length, _thrust_shin, _depth, _pressure, _bar_off_mid_foot, _limit_reached,
-    _side_shift, _one_knee, _uneven, _stiffer_ankle,
+    *SIDE_RULES,
 )  # fmt: skip
 
 
@@ -394,7 +283,7 @@ def findings(result: Result) -> list[Found]:
     """Findings of a solved rep by its case's school, flags first; none where nothing could be solved."""
     if result.error or result.pose is None:
         return []
-    rep = _Rep(result, result.case.school)
+    rep = ReadRep(result, result.case.school)
     found = [f for rule in RULES if (f := rule(rep)) is not None]
     return sorted(found, key=lambda f: f.severity != "flag")
 
@@ -427,28 +316,3 @@ def effect(result: Result, found: Found) -> Effect | None:
         {word: after.summary[j].peak_Nm for word, j in JOINTS_TOLD.items()},
         left,
     )
-
-
-DISPUTED = (
-    ("What moves first", "Hips first keeps the shins quiet and loads the hip; even shares the work; knees first "
-     "loads the quads on purpose.", "The model says what each does to hip, knee and back. It can't say which "
-     "habit holds when tired."),
-    ("Knee past the toes", "Some avoid it to spare the knee, some take it as normal, some want it for the quads.",
-     "Holding the knees back takes about a fifth off the knee's moment and gives it to the hip. The model knows "
-     "nothing of tissue or pain."),
-    ("Where the weight sits", "Heel, whole foot or ball: each school reads the foot its own way.",
-     "Moving the pressure point forward loads the ankle and unloads the knee at the same angles."),
-    ("Toe-out", "Straighter feet or turned-out feet; hips differ.",
-     "Toe-out shortens the foot seen from the side and opens the hip; the best angle depends on the hip's shape, "
-     "which the model does not know."),
-    ("Trunk", "Whatever balance needs, along the shin, or as upright as possible.",
-     "At the same legs and weight the trunk can't change hip and knee; it changes the lower back and what legs are "
-     "possible."),
-    ("Low back at lockout", "Arched with ribs up, or ribs down with a slight tuck; thrusts here start ribs down.",
-     "Height gained by arching is not hip extension; what a spine tolerates the model can't say."),
-    ("Where to look", "Straight ahead, neutral, or chin tucked.", "The head's mass moves by a few centimetres; the "
-     "model sees almost nothing of it."),
-    ("Knees at the top", "Locked or soft.", "A soft knee keeps the thigh working a little; locked rests it."),
-    ("Bounce or pause", "A bounce uses what the tissue gives back; a pause takes it away.",
-     "The model has inertia but no elastic tissue: it shows what the pause costs, not what the bounce gives."),
-)  # fmt: skip

@@ -19,7 +19,7 @@ from zesty_lever.motion.pose import leg_centres
 from zesty_lever.vectors import Array, vector
 
 # A leg straighter than this share of its length has no room to reach further.
-STRAIGHTEST = 1.0 - 1e-10
+STRAIGHTEST = 1.0 - 1e-9
 
 
 @dataclass(frozen=True)

@@ -20,9 +20,11 @@ from PySide6.QtWidgets import (
 
 from zesty_lever.analysis import Result
 from zesty_lever.exercises.catalogue import variation
-from zesty_lever.findings import DISPUTED, Effect, Found, effect, findings, followed
+from zesty_lever.finding import Found
+from zesty_lever.findings import Effect, effect, findings, followed
 from zesty_lever.motion.pose import JOINTS
 from zesty_lever.room import Furthest, Room, room
+from zesty_lever.schools import DISPUTED
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.levers import minus
 from zesty_lever.ui.session import Session

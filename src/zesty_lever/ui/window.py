@@ -6,20 +6,15 @@ import json
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QByteArray, QEvent, QLockFile, QObject, QPointF, Qt, QTimer
+from PySide6.QtCore import QByteArray, QEvent, QLockFile, QObject, Qt, QTimer
 from PySide6.QtGui import (
     QAction,
     QCloseEvent,
     QColor,
     QDragEnterEvent,
     QDropEvent,
-    QIcon,
     QKeySequence,
-    QPainter,
     QPalette,
-    QPen,
-    QPixmap,
-    QPolygonF,
     QResizeEvent,
 )
 from PySide6.QtWidgets import (
@@ -40,6 +35,7 @@ from PySide6.QtWidgets import (
 from zesty_lever.case import Athlete, CaseError
 from zesty_lever.ui.help import FirstRunNotice, about_sheet, help_sheet
 from zesty_lever.ui.number import UNITS
+from zesty_lever.ui.painters.mark import mark_icon, mark_pixmap
 from zesty_lever.ui.rep_strip import slot_title
 from zesty_lever.ui.screens.bench import BenchScreen
 from zesty_lever.ui.session import Session
@@ -371,31 +367,3 @@ class Window(QMainWindow):
         place = bytes(self.saveGeometry().toBase64().data()).decode()
         self.memory.keep(geometry=place)
         super().closeEvent(event)
-
-
-def mark_pixmap(size: int) -> QPixmap:
-    """The product's mark: a beam from a joint to its line of force, and the tile it spans."""
-    pixmap = QPixmap(size * 2, size * 2)
-    pixmap.setDevicePixelRatio(2)
-    pixmap.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(pixmap)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    rust, ink = QColor(LIGHT.hip), QColor("#8a7f6a")
-    veil = QColor(rust)
-    veil.setAlpha(70)
-    unit = size / 26
-    painter.fillRect(int(5 * unit), int(5 * unit), int(15 * unit), int(13 * unit), veil)
-    painter.setPen(QPen(ink, 2.2 * unit))
-    painter.drawLine(QPointF(20 * unit, 3 * unit), QPointF(20 * unit, 24 * unit))
-    painter.setPen(QPen(rust, 4 * unit))
-    painter.drawLine(QPointF(5 * unit, 18 * unit), QPointF(20 * unit, 18 * unit))
-    painter.setBrush(rust)
-    painter.drawPolygon(QPolygonF([QPointF(20 * unit, 1 * unit), QPointF(16.5 * unit, 7 * unit),
-                                   QPointF(23.5 * unit, 7 * unit)]))  # fmt: skip
-    painter.end()
-    return pixmap
-
-
-def mark_icon() -> QIcon:
-    """The window's icon."""
-    return QIcon(mark_pixmap(64))

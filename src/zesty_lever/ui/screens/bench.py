@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from functools import cached_property
+from typing import TYPE_CHECKING
+
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QMenu,
@@ -12,18 +15,20 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from zesty_lever.ui.catalogue_panel import CataloguePanel
 from zesty_lever.ui.demand_panel import DemandPanel, slot_bar
 from zesty_lever.ui.figure_view import FigureView
-from zesty_lever.ui.findings_panel import FindingsPanel
 from zesty_lever.ui.front_view import FrontView
 from zesty_lever.ui.rep_controls import RepControls
 from zesty_lever.ui.rep_strip import RepStrip
-from zesty_lever.ui.sense_panel import SensePanel
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.setup_panel import SetupPanel
 from zesty_lever.ui.theme import Theme, font
-from zesty_lever.ui.worker import Worker
+
+if TYPE_CHECKING:
+    from zesty_lever.ui.catalogue_panel import CataloguePanel
+    from zesty_lever.ui.findings_panel import FindingsPanel
+    from zesty_lever.ui.sense_panel import SensePanel
+    from zesty_lever.ui.worker import Worker
 
 SIDES = (("From the side", "1"), ("From the front, and the feet", "2"))
 
@@ -40,9 +45,7 @@ class BenchScreen(QWidget):
         self.controls = RepControls(session)
         self.demand = DemandPanel(session, theme)
         self.slots = slot_bar(session)
-        self.worker = Worker(self)
-        self.findings = FindingsPanel(session, self.worker)
-        self.sense = SensePanel(session, theme, self.worker)
+        self._session, self._theme = session, theme
         self.views = QStackedWidget()
         self.views.addWidget(self.figure)
         self.views.addWidget(self.front)
@@ -59,9 +62,46 @@ class BenchScreen(QWidget):
         row.addWidget(self.panel)
         row.addLayout(middle, 1)
         row.addLayout(self._right())
-        self.catalogue = CataloguePanel(self)
-        self.catalogue.picked.connect(session.set_variation)
-        self.panel.finder.clicked.connect(self.catalogue.open)
+        self.panel.finder.clicked.connect(self._find)
+
+    def _find(self) -> None:
+        self.catalogue.open()
+
+    # What the first picture does not need is made when it is first looked at.
+
+    @cached_property
+    def worker(self) -> Worker:
+        """Works out what takes long."""
+        from zesty_lever.ui.worker import Worker
+
+        return Worker(self)
+
+    @cached_property
+    def findings(self) -> FindingsPanel:
+        """What this school would say."""
+        from zesty_lever.ui.findings_panel import FindingsPanel
+
+        panel = FindingsPanel(self._session, self.worker)
+        self.faces.addWidget(panel)
+        return panel
+
+    @cached_property
+    def sense(self) -> SensePanel:
+        """What one step of each lever does."""
+        from zesty_lever.ui.sense_panel import SensePanel
+
+        panel = SensePanel(self._session, self._theme, self.worker)
+        self.faces.addWidget(panel)
+        return panel
+
+    @cached_property
+    def catalogue(self) -> CataloguePanel:
+        """The catalogue over the bench."""
+        from zesty_lever.ui.catalogue_panel import CataloguePanel
+
+        panel = CataloguePanel(self)
+        panel.picked.connect(self._session.set_variation)
+        return panel
 
     def _right(self) -> QVBoxLayout:
         """Demand, findings, or what matters."""
@@ -70,12 +110,12 @@ class BenchScreen(QWidget):
         self.faces = QStackedWidget()
         self.faces.setFixedWidth(352)
         self.face_buttons = []
-        for index, (name, tip, widget) in enumerate((
-            ("Demand", "Moment tiles of both set-ups", self.demand),
-            ("Findings", "What this school would say, the room that is left, the rep in words", self.findings),
-            ("What matters", "What one step of each lever does, and a map of two", self.sense),
+        self.faces.addWidget(self.demand)
+        for index, (name, tip) in enumerate((
+            ("Demand", "Moment tiles of both set-ups"),
+            ("Findings", "What this school would say, the room that is left, the rep in words"),
+            ("What matters", "What one step of each lever does, and a map of two"),
         )):  # fmt: skip
-            self.faces.addWidget(widget)
             button = QPushButton(name, checkable=True)
             button.setFont(font(12))
             button.setToolTip(f"{tip} (Alt+{index + 4}).")
@@ -90,7 +130,8 @@ class BenchScreen(QWidget):
 
     def show_face(self, index: int) -> None:
         """Show demand (0), findings (1) or what matters (2)."""
-        self.faces.setCurrentIndex(index)
+        face = (lambda: self.demand, lambda: self.findings, lambda: self.sense)[index]()
+        self.faces.setCurrentWidget(face)
         for number, button in enumerate(self.face_buttons):
             button.setChecked(number == index)
 
@@ -130,5 +171,8 @@ class BenchScreen(QWidget):
 
     def set_theme(self, theme: Theme) -> None:
         """Repaint all painted parts in another theme."""
-        for part in (self.figure, self.front, self.strip, self.demand, self.sense):
+        self._theme = theme
+        for part in (self.figure, self.front, self.strip, self.demand):
             part.set_theme(theme)
+        if "sense" in self.__dict__:
+            self.sense.set_theme(theme)

@@ -1,0 +1,141 @@
+"""Set-ups side by side on one ground line and one scale, with their levers, and their curves overlaid."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from zesty_lever.analysis import Result
+from zesty_lever.compare import Compared
+from zesty_lever.exercises.catalogue import variation
+from zesty_lever.motion.pose import JOINTS
+from zesty_lever.ui.number import UNITS
+from zesty_lever.ui.painters.figure import paint_figure, paint_floor, paint_surfaces
+from zesty_lever.ui.painters.levers import lever_marks, minus, paint_joint_dot, paint_lever
+from zesty_lever.ui.painters.view import View
+from zesty_lever.ui.theme import Theme, font
+
+TOLD = (("hip", "hip_right"), ("knee", "knee_right"), ("lower back", "lumbosacral"))
+DASHES: tuple[list[float], ...] = ([], [7, 3], [2, 2], [9, 3, 2, 3], [4, 4], [1, 3])
+
+
+class Figures(QWidget):
+    """All set-ups at their decisive moment, on one ground line and one scale; curves below."""
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.theme = theme
+        self.compared: list[Compared] = []
+        self.joint, self.over_time = "hip_right", False
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumHeight(330)
+        self.setAccessibleName("Line-up: figures on one scale and their curves")
+
+    def sizeHint(self) -> QSize:
+        return QSize(1200, 400)
+
+    def results(self) -> list[Result | None]:
+        """Solved ones, None for the others."""
+        return [c.result if c.result is not None and c.error is None else None for c in self.compared]
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(self.theme.paper))
+        results = self.results()
+        if not results:
+            painter.setPen(QColor(self.theme.faint))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Add two to six set-ups from the bench.")
+            return
+        curves = QRectF(self.width() - 350, 8, 342, self.height() - 16)
+        area = QRectF(8, 8, self.width() - 366, self.height() - 52)
+        wide = area.width() / len(results)
+        spans = [self._span(r) for r in results if r is not None] or [(1.0, 1.8)]
+        scale = min(wide / (max(s[0] for s in spans) + 0.35), area.height() / (max(s[1] for s in spans) + 0.1))
+        floor = area.bottom()
+        paint_floor(painter, View(scale, area.left() + 20, floor), self.theme, area.right())
+        for index, (item, result) in enumerate(zip(self.compared, results, strict=True)):
+            middle = area.left() + (index + 0.5) * wide
+            self._paint_one(painter, item, result, scale, middle, floor, wide)
+        self._paint_curves(painter, curves)
+
+    @staticmethod
+    def _span(result: Result) -> tuple[float, float]:
+        pose, at = result.pose, min(result.timeline.bottom, result.frames - 1)
+        assert pose is not None
+        x = [float(p[0, at]) for p in pose.points.values()]
+        y = [float(p[1, at]) for p in pose.points.values()]
+        return max(x) - min(x), max(y) + 0.15
+
+    def _paint_one(
+        self, painter: QPainter, item: Compared, result: Result | None, scale: float, middle: float,
+        floor: float, wide: float,
+    ) -> None:  # fmt: skip
+        name = variation(item.case.variation).name
+        load = UNITS.text(item.case.load_kg or 0.0, "kg") if variation(item.case.variation).load else "no load"
+        painter.setFont(font(12, bold=True))
+        painter.setPen(QColor(self.theme.ink))
+        box = QRectF(middle - wide / 2 + 4, floor + 12, wide - 8, 32)
+        painter.drawText(box, Qt.AlignmentFlag.AlignHCenter | Qt.TextFlag.TextWordWrap, f"{name}, {load}")
+        if result is None:
+            painter.setFont(font(12))
+            painter.setPen(QColor(self.theme.warn))
+            words = item.error.text if item.error else "not possible"
+            painter.drawText(QRectF(middle - wide / 2 + 8, floor - 150, wide - 16, 140),
+                             Qt.AlignmentFlag.AlignHCenter | Qt.TextFlag.TextWordWrap, words)  # fmt: skip
+            return
+        assert result.pose is not None
+        at = result.timeline.bottom
+        x = [float(p[0, at]) for p in result.pose.points.values()]
+        view = View(scale, middle - scale * 0.5 * (min(x) + max(x)), floor)
+        paint_surfaces(painter, view, self.theme, result)
+        paint_figure(painter, view, self.theme, result, at)
+        for mark in lever_marks(result, at, view):
+            if mark.joint != "ankle_right":
+                paint_lever(painter, self.theme, mark)
+                paint_joint_dot(painter, self.theme, mark.joint, mark.start, 5.0)
+
+    def _paint_curves(self, painter: QPainter, area: QRectF) -> None:
+        theme, row = self.theme, JOINTS.index(self.joint)
+        painter.setPen(QPen(QColor(theme.line), 1))
+        painter.setBrush(QColor(theme.panel))
+        painter.drawRoundedRect(area, 4, 4)
+        plot = area.adjusted(44, 30, -12, -14 - 15 * len(self.compared))
+        curves = [(i, r) for i, r in enumerate(self.results()) if r is not None and r.moments is not None]
+        values = [r.moments.extension[row] for _, r in curves if r.moments is not None]
+        if not values:
+            return
+        top = max([float(v.max()) for v in values] + [10.0])
+        low = min([float(v.min()) for v in values] + [0.0])
+        painter.setFont(font(12))
+        painter.setPen(QColor(theme.faint))
+        words = next(w for w, j in TOLD if j == self.joint)
+        across = "time, s" if self.over_time else "range: start to turn"
+        painter.drawText(QPointF(area.left() + 10, area.top() + 18), f"{words}, N·m, over {across}")
+        for level in (low, 0.0, top):
+            y = plot.bottom() - plot.height() * (level - low) / (top - low)
+            painter.setPen(QPen(QColor(theme.line), 1))
+            painter.drawLine(QPointF(plot.left(), y), QPointF(plot.right(), y))
+            painter.setPen(QColor(theme.faint))
+            painter.drawText(QRectF(area.left() + 2, y - 8, 38, 16), Qt.AlignmentFlag.AlignRight, minus(f"{level:.0f}"))
+        longest = max(float(r.timeline.time_s[-1]) for _, r in curves)
+        for number, (index, result) in enumerate(curves):
+            first, last = result.timeline.moves[0]
+            span = slice(0, None) if self.over_time else slice(first, last + 1)
+            x = result.timeline.time_s[span] / longest if self.over_time else np.abs(
+                result.timeline.progress[span] - result.timeline.progress[first])  # fmt: skip
+            y = (values[number][span] - low) / (top - low)
+            line = QPolygonF([QPointF(plot.left() + plot.width() * a, plot.bottom() - plot.height() * b)
+                              for a, b in zip(x.tolist(), y.tolist(), strict=True)])  # fmt: skip
+            pen = QPen(theme.joint(self.joint), 2.0)
+            if DASHES[index % len(DASHES)]:
+                pen.setDashPattern(DASHES[index % len(DASHES)])
+            painter.setPen(pen)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPolyline(line)
+            key = plot.bottom() + 18 + 15 * index
+            painter.drawLine(QPointF(plot.left(), key), QPointF(plot.left() + 34, key))
+            painter.setPen(QColor(theme.ink))
+            painter.drawText(QPointF(plot.left() + 42, key + 4), variation(result.case.variation).name)
