@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import os
 import tempfile
+import time
+from collections.abc import Callable
 from pathlib import Path
 
 os.environ.pop("QT_QPA_PLATFORM", None)
 
-from zesty_lever.records.bench import first_bench
+from zesty_lever.records.bench import Setup, first_bench
 from zesty_lever.ui import app as application
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.window import WINDOW_SIZE, Window, WindowMemory
@@ -31,16 +33,34 @@ def main() -> None:
             shown.grab().save(str(OUT / f"{name}.png"))
             print(name)
 
+        def settle(done: Callable[[], bool]) -> None:
+            end = time.monotonic() + 30.0
+            while not done() and time.monotonic() < end:
+                app.processEvents()
+                time.sleep(0.01)
+
         keep("bench")
         session.same_legs()
         keep("comparison")
         session.history.undo()
-        session.set_moment(0)
-        keep("top")
-        session.set_moment(session.result.timeline.bottom)
         session.set_setting("stance_m", 0.95)
         keep("impossible")
         session.history.undo()
+        window.bench.show_side(1)
+        keep("front-view")
+        window.bench.show_side(0)
+        session.set_setting("knee_track_m", -0.04)
+        window.bench.show_face(1)
+        settle(lambda: window.bench.findings.room is not None)
+        keep("findings")
+        session.history.undo()
+        window.bench.show_face(2)
+        settle(lambda: window.bench.sense.view.map is not None)
+        keep("what-matters")
+        window.bench.show_face(0)
+        window.bench.catalogue.open()
+        keep("catalogue")
+        window.bench.catalogue.hide()
         session.switch_athlete(1)
         session.edit_slot(1)
         session.set_variation("goblet-squat")
@@ -49,10 +69,28 @@ def main() -> None:
         window.switch_theme()
         session.edit_slot(0)
         session.switch_athlete(0)
+        window.show_screen("Athlete")
+        keep("athlete")
+        window.show_screen("Bench")
         for variation, name in (("split-squat", "split-squat"), ("conventional-deadlift", "deadlift"),
-                                ("hip-thrust", "hip-thrust")):  # fmt: skip
+                                ("hip-thrust", "hip-thrust"), ("back-squat-high-bar", "")):  # fmt: skip
             session.set_variation(variation)
-            keep(name)
+            if name:
+                keep(name)
+        window.show_screen("Set-up card")
+        keep("card")
+        for variation in ("back-squat-high-bar", "front-squat", "split-squat", "hip-thrust"):
+            session.line_up(0, Setup(variation=variation))
+        lineup = window.screen_named("Line-up")
+        settle(lambda: lineup.table.rowCount() == 4)
+        keep("line-up")
+        shortlist = window.screen_named("Shortlist")
+        settle(lambda: bool(shortlist.options))
+        keep("shortlist")
+        technique = window.screen_named("Technique")
+        technique.ask()
+        settle(lambda: technique.picture.found is not None)
+        keep("technique")
         first = Window(Session(first_bench()), WindowMemory(None), "Zesty Lever")
         first.resize(*WINDOW_SIZE)
         first.show()

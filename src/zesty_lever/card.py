@@ -76,8 +76,9 @@ def card_of(result: Result) -> Card:
     loading = None
     if chosen.load is not None and chosen.load["name"] == "bar" and (result.case.load_kg or 0.0) > 0.0:
         bar = bars()["hex bar"] if "hex" in chosen.id else bars()["20 kg bar"]
-        load = result.case.load_kg or 0.0
-        loading = load_bar(load, bar if load >= bar.mass_kg else bars()["10 kg bar"], usual_discs())
+        load, light = result.case.load_kg or 0.0, bars()["10 kg bar"]
+        bar = bar if load >= bar.mass_kg else light
+        loading = load_bar(load, bar, usual_discs()) if load >= bar.mass_kg else None
     return Card(tuple(lines), loading)
 
 

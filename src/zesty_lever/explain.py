@@ -113,5 +113,7 @@ def _cannot_balance(case: Case, _: Mapping[str, float]) -> str:
     free = next((k for k, v in case.settings.items() if v is None), None)
     if free is None or free == "trunk_deg":
         return "No trunk lean brings the load over the pressure point"
+    if free in ("hold_N", "seat_share", "front_share"):
+        return "These angles can't be held together: on the way the load falls outside the foot"
     name = {"shin_deg": "shin", "thigh_deg": "thigh"}[free]
     return f"No {name} angle brings the load over the pressure point with this trunk lean"

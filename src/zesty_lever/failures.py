@@ -136,19 +136,25 @@ def _too_fast(batch: Batch, index: int, rep: Rep, contacts: Contacts) -> CaseErr
 def _most_bent(rep: Rep, index: int) -> float:
     """Greatest dorsiflexion of a foot that stands flat, rad."""
     flat = [n.removeprefix("foot_") for place in rep.support.names for n in place if n.startswith("foot_")]
-    return max(float(np.nan_to_num(rep.pose.dorsiflexion_rad[side][index]).max()) for side in flat or ["right"])
+    return max(_largest(rep.pose.dorsiflexion_rad[side][index]) for side in flat or ["right"])
 
 
 def _facts(index: int, rep: Rep) -> dict[str, float]:
-    """Numbers of one failing case that the explanation quotes."""
-    pose, fraction = rep.pose, rep.pressure_fraction[index]
+    """Numbers of one failing case that the explanation quotes; frames that have no pose do not count."""
+    pose, fraction = rep.pose, np.nan_to_num(rep.pressure_fraction[index], nan=0.365)
     worst = int(np.argmax(np.abs(fraction - 0.365)))
     column = (index, worst)
+    opened = max(_largest(np.abs(pose.hip_opening_rad[s][index])) for s in ("left", "right"))
     return {
         "fraction": float(fraction[worst]),
         "dorsiflexion_deg": float(np.degrees(_most_bent(rep, index))),
-        "knee_deg": float(np.degrees(max(a[index].max() for a in pose.knee_flexion_rad.values()))),
-        "opening_deg": float(np.degrees(np.abs(pose.hip_opening_rad["right"][index]).max())),
+        "knee_deg": float(np.degrees(max(_largest(a[index]) for a in pose.knee_flexion_rad.values()))),
+        "opening_deg": float(np.degrees(opened)),
         "weight_N": float(pose.system_mass_kg()[column]) * GRAVITY_M_S2,
-        "shoulder_height_m": float(pose.points["shoulder_mid"][1][column]),
+        "shoulder_height_m": float(np.nan_to_num(pose.points["shoulder_mid"][1][column], nan=1.0)),
     }
+
+
+def _largest(values: Array) -> float:
+    """Largest known value."""
+    return float(np.nan_to_num(values).max())
