@@ -10,12 +10,98 @@ from pathlib import Path
 
 os.environ.pop("QT_QPA_PLATFORM", None)
 
+from PySide6.QtWidgets import QApplication
+
 from zesty_lever.records.bench import Setup, first_bench
 from zesty_lever.ui import app as application
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.window import WINDOW_SIZE, Window, WindowMemory
 
 OUT = Path(__file__).parents[1] / "docs" / "screenshots"
+
+
+Keep = Callable[..., None]
+Settle = Callable[[Callable[[], bool]], None]
+
+
+def camera(app: QApplication, window: Window) -> tuple[Keep, Settle]:
+    """What saves a picture, and what waits for an answer."""
+
+    def keep(name: str, shown: Window = window) -> None:
+        app.processEvents()
+        shown.grab().save(str(OUT / f"{name}.png"))
+        print(name)
+
+    def settle(done: Callable[[], bool]) -> None:
+        end = time.monotonic() + 30.0
+        while not done() and time.monotonic() < end:
+            app.processEvents()
+            time.sleep(0.01)
+
+
+    return keep, settle
+
+
+def bench_views(window: Window, keep: Keep, settle: Settle) -> None:
+    """The bench in its main states."""
+    session = window.session
+    keep("bench")
+    session.same_legs()
+    keep("comparison")
+    session.history.undo()
+    session.set_setting("stance_m", 0.95)
+    keep("impossible")
+    session.history.undo()
+    window.bench.show_side(1)
+    keep("front-view")
+    window.bench.show_side(0)
+    session.set_setting("knee_track_m", -0.04)
+    window.bench.show_face(1)
+    settle(lambda: window.bench.findings.room is not None)
+    keep("findings")
+    session.history.undo()
+    window.bench.show_face(2)
+    settle(lambda: window.bench.sense.view.map is not None)
+    keep("what-matters")
+    window.bench.show_face(0)
+    window.bench.catalogue.open()
+    keep("catalogue")
+    window.bench.catalogue.hide()
+
+
+def other_screens(window: Window, keep: Keep, settle: Settle) -> None:
+    """Dark, families, and the other screens."""
+    session = window.session
+    session.switch_athlete(1)
+    session.edit_slot(1)
+    session.set_variation("goblet-squat")
+    window.switch_theme()
+    keep("dark")
+    window.switch_theme()
+    session.edit_slot(0)
+    session.switch_athlete(0)
+    window.show_screen("Athlete")
+    keep("athlete")
+    window.show_screen("Bench")
+    for variation, name in (("split-squat", "split-squat"), ("conventional-deadlift", "deadlift"),
+                            ("hip-thrust", "hip-thrust"), ("back-squat-high-bar", "")):  # fmt: skip
+        session.set_variation(variation)
+        if name:
+            keep(name)
+    window.show_screen("Set-up card")
+    keep("card")
+    for variation in ("back-squat-high-bar", "front-squat", "split-squat", "hip-thrust"):
+        session.line_up(0, Setup(variation=variation))
+    lineup = window.screen_named("Line-up")
+    settle(lambda: lineup.table.rowCount() == 4)
+    keep("line-up")
+    shortlist = window.screen_named("Shortlist")
+    settle(lambda: bool(shortlist.options))
+    keep("shortlist")
+    technique = window.screen_named("Technique")
+    technique.ask()
+    settle(lambda: technique.picture.found is not None)
+    keep("technique")
 
 
 def main() -> None:
@@ -26,71 +112,9 @@ def main() -> None:
         window = application.make_window(Path(scratch), demo=True)
         window.resize(*WINDOW_SIZE)
         window.show()
-        session = window.session
-
-        def keep(name: str, shown: Window = window) -> None:
-            app.processEvents()
-            shown.grab().save(str(OUT / f"{name}.png"))
-            print(name)
-
-        def settle(done: Callable[[], bool]) -> None:
-            end = time.monotonic() + 30.0
-            while not done() and time.monotonic() < end:
-                app.processEvents()
-                time.sleep(0.01)
-
-        keep("bench")
-        session.same_legs()
-        keep("comparison")
-        session.history.undo()
-        session.set_setting("stance_m", 0.95)
-        keep("impossible")
-        session.history.undo()
-        window.bench.show_side(1)
-        keep("front-view")
-        window.bench.show_side(0)
-        session.set_setting("knee_track_m", -0.04)
-        window.bench.show_face(1)
-        settle(lambda: window.bench.findings.room is not None)
-        keep("findings")
-        session.history.undo()
-        window.bench.show_face(2)
-        settle(lambda: window.bench.sense.view.map is not None)
-        keep("what-matters")
-        window.bench.show_face(0)
-        window.bench.catalogue.open()
-        keep("catalogue")
-        window.bench.catalogue.hide()
-        session.switch_athlete(1)
-        session.edit_slot(1)
-        session.set_variation("goblet-squat")
-        window.switch_theme()
-        keep("dark")
-        window.switch_theme()
-        session.edit_slot(0)
-        session.switch_athlete(0)
-        window.show_screen("Athlete")
-        keep("athlete")
-        window.show_screen("Bench")
-        for variation, name in (("split-squat", "split-squat"), ("conventional-deadlift", "deadlift"),
-                                ("hip-thrust", "hip-thrust"), ("back-squat-high-bar", "")):  # fmt: skip
-            session.set_variation(variation)
-            if name:
-                keep(name)
-        window.show_screen("Set-up card")
-        keep("card")
-        for variation in ("back-squat-high-bar", "front-squat", "split-squat", "hip-thrust"):
-            session.line_up(0, Setup(variation=variation))
-        lineup = window.screen_named("Line-up")
-        settle(lambda: lineup.table.rowCount() == 4)
-        keep("line-up")
-        shortlist = window.screen_named("Shortlist")
-        settle(lambda: bool(shortlist.options))
-        keep("shortlist")
-        technique = window.screen_named("Technique")
-        technique.ask()
-        settle(lambda: technique.picture.found is not None)
-        keep("technique")
+        keep, settle = camera(app, window)
+        bench_views(window, keep, settle)
+        other_screens(window, keep, settle)
         first = Window(Session(first_bench()), WindowMemory(None), "Zesty Lever")
         first.resize(*WINDOW_SIZE)
         first.show()

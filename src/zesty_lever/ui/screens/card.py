@@ -102,7 +102,7 @@ class CardPicture(QWidget):
             painter.drawText(QRectF(area.left(), y + 3, area.width(), 22), Qt.AlignmentFlag.AlignRight, shown(line))
             painter.setFont(font(12))
             painter.setPen(QColor(theme.faint))
-            words = line.why + ("" if abs(line.off) < 1e-9 else f" · rounding: {rounding(line)}")
+            words = line.why + ("" if abs(line.off) < 5e-4 else f" · rounding: {rounding(line)}")
             metrics = painter.fontMetrics()
             painter.drawText(QRectF(area.left(), y + 24, area.width(), 16), Qt.AlignmentFlag.AlignLeft,
                              metrics.elidedText(words, Qt.TextElideMode.ElideRight, int(area.width())))  # fmt: skip
