@@ -11,7 +11,7 @@ from zesty_lever.analysis import Result, analyse, analyse_many
 from zesty_lever.case import Case, CaseError, MassLoad
 from zesty_lever.exercises.catalogue import fill, variation
 from zesty_lever.motion.pose import JOINTS
-from zesty_lever.uncertainty import Drawn, draw_many, judge
+from zesty_lever.uncertainty import Drawn, Errors, draw_many, judge
 from zesty_lever.vectors import Array, find_increasing_root
 
 MATCHES = (
@@ -219,7 +219,9 @@ def equal_demand_load_kg(case: Case, joints: Sequence[str], target_Nm: float) ->
     return float(find_increasing_root(excess, *ends, tolerance=LOAD_TOLERANCE_KG)[0])
 
 
-def table(compared: Sequence[Compared], draws: int = 0) -> list[Row]:
+def table(
+    compared: Sequence[Compared], draws: int = 0, errors: Errors | None = None
+) -> list[Row]:
     """Rows of the comparison: one a case and joint, or one for a failed case.
 
     With ``draws`` every peak and every difference has its 90 % interval and the difference its judgement;
@@ -228,7 +230,7 @@ def table(compared: Sequence[Compared], draws: int = 0) -> list[Row]:
     base = compared[0].result
     assert base is not None and base.summary is not None
     able = [item.result for item in compared if item.result is not None and item.result.summary is not None]
-    drawn = iter(draw_many([r.case for r in able], draws=draws) if draws else [None] * len(able))
+    drawn = iter(draw_many([r.case for r in able], errors, draws) if draws else [None] * len(able))
     rows, first = [], None
     for item in compared:
         if item.result is None or item.result.summary is None:

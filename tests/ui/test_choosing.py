@@ -183,3 +183,55 @@ def test_a_technique_is_searched_and_opened(window):
     screen.ceilings["knee"].setValue(1)
     click(screen, "Search")
     settle(window, lambda: "keeps those ceilings" in screen.words.text())
+
+
+def test_a_line_up_travels_as_a_file_with_notes_and_two_athletes(window, lineup, tmp_path):
+    """A note typed into the table, the same set-up for the other athlete, saved and opened elsewhere."""
+    session = window.session
+    lineup.table.item(0, lineup.table.columnCount() - 1).setText("felt easy")
+    assert session.bench.lineup[0].note == "felt easy"
+    lineup.table.setCurrentCell(0, 0)
+    lineup._fill_others()
+    next(a for a in lineup.others.menu().actions() if "Brekk" in a.text()).trigger()
+    settle(window, lambda: lineup.table.rowCount() == 4)
+    names = {lineup.table.item(r, lineup.table.columnCount() - 2).text() for r in (0, 3)}
+    assert names == {"Oda Fenwick", "Torvald Brekk"}
+    masses = [c.result.pose.system_mass_kg()[0] for c in lineup.picture.compared]
+    assert masses[3] - masses[0] == pytest.approx(91 - 64, abs=1e-6)
+    lineup.save_file(tmp_path / "l.json")
+    before = session.bench.lineup
+    for _ in range(4):
+        session.take_off_lineup(0)
+    assert session.bench.lineup == ()
+    lineup.open_file(tmp_path / "l.json")
+    assert [(e.variation, e.note) for e in session.bench.lineup] == [(e.variation, e.note) for e in before]
+    (tmp_path / "bad.json").write_text('{"format": "zesty-lever-bench/1"}')
+    lineup.open_file(tmp_path / "bad.json")
+    assert "not opened" in lineup.said.text()
+    session.remove_athlete()
+    assert len(session.bench.athletes) == 1
+    assert all(e.athlete in (None, 0) for e in session.bench.lineup)
+
+
+def test_better_measured_means_narrower(window, lineup):
+    """Half the error of angles: a narrower interval; what to measure better is told."""
+    def width():
+        row = next(r for r in lineup.rows if r.case == "1" and r.joint == "knee_right")
+        return row.peak_high_Nm - row.peak_low_Nm
+
+    before = width()
+    assert "What to measure better first: angles" in lineup.said.text()
+    lineup.sizes["angle_deg"].setValue(1.0)
+    settle(window, lambda: width() < 0.9 * before)
+    assert window.session.bench.errors["angle_deg"] == pytest.approx(1.0)
+
+
+def test_ceilings_are_shaded_on_the_map(window):
+    """A knee limit: known in N m, and the map is painted differently."""
+    screen = window.screen_named("Shortlist")
+    settle(window, lambda: screen.options)
+    plain = screen.picture.grab().toImage()
+    screen.ceilings["knee"].setValue(50)
+    settle(window, lambda: "knee" in screen.picture.limits)
+    assert all(o.peaks["knee"] <= screen.picture.limits["knee"] + 1 for o in screen.options if not o.ruled_out)
+    assert screen.picture.grab().toImage() != plain

@@ -140,3 +140,23 @@ def test_copy_over_compares_a_set_up_with_itself(window):
     one, two = session.results
     assert one.bottom_deg == pytest.approx(two.bottom_deg)
     assert one.summary["hip_right"].impulse_Nms < two.summary["hip_right"].impulse_Nms
+
+
+def test_the_room_is_drawn_on_the_figure(window):
+    """Once it is known the figure shows how far the thigh could go; the layer can be switched off."""
+    window.bench.show_face(1)
+    settle(window, lambda: window.bench.figure.room is not None)
+    drawn = window.bench.figure.grab().toImage()
+    window.bench.figure.show_layer("room", on=False)
+    assert window.bench.figure.grab().toImage() != drawn
+
+
+def test_an_athlete_s_school_comes_along(window):
+    """Switching to an athlete with a school of their own, and new variations for them, start with it."""
+    session = window.session
+    session.set_athlete("school", school="hips-first")
+    session.switch_athlete(1)
+    session.switch_athlete(0)
+    assert session.setup.school == "hips-first"
+    session.set_variation("goblet-squat")
+    assert session.result.case.school == "hips-first"

@@ -10,13 +10,14 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from zesty_lever.case import Athlete, Case, CaseError, School, athlete_json
+from zesty_lever.case import Athlete, Case, CaseError, School, athlete_json, parse_case
 from zesty_lever.exercises.catalogue import fill
 from zesty_lever.loads import AnyLoad
 from zesty_lever.records.files import parse_json, replacing, write_json
 
 BENCH_FORMAT = "zesty-lever-bench/1"
 ATHLETE_FORMAT = "zesty-lever-athlete/1"
+LINEUP_FORMAT = "zesty-lever-lineup/1"
 NEWEST_VERSION = 1
 BACKUPS = 5
 BACKUP_EVERY_S = 600.0
@@ -58,6 +59,13 @@ def setup_of(case: Case) -> Setup:
     )
 
 
+class Entry(Setup):
+    """A set-up in the line-up: of which athlete (None: whoever is on the bench), with a note."""
+
+    athlete: int | None = Field(default=None, ge=0)
+    note: str = Field(default="", max_length=120)
+
+
 class Bench(BaseModel):
     """Everything that stands on the bench. Immutable: every change makes a new one."""
 
@@ -68,8 +76,11 @@ class Bench(BaseModel):
     current: int = Field(default=0, ge=0)
     setups: tuple[Setup, Setup]
     editing: int = Field(default=0, ge=0, le=1)
-    lineup: tuple[Setup, ...] = Field(default=(), max_length=6)
+    lineup: tuple[Entry, ...] = Field(default=(), max_length=6)
     lineup_match: str | None = None
+    errors: dict[Literal["angle_deg", "offset_m", "length", "mass", "pressure"], float] = Field(
+        default_factory=dict
+    )
 
     @property
     def athlete(self) -> Athlete:
@@ -79,6 +90,11 @@ class Bench(BaseModel):
     def case(self, slot: int) -> Case:
         """The case of one of the two set-ups."""
         return self.setups[slot].case_for(self.athlete)
+
+    def entry_case(self, entry: Entry) -> Case:
+        """The case of one entry of the line-up."""
+        whose = self.athlete if entry.athlete is None else self.athletes[entry.athlete]
+        return entry.case_for(whose)
 
     def with_athlete(self, athlete: Athlete) -> Bench:
         """Replace the current athlete."""
@@ -113,7 +129,7 @@ def read_newer_bench(path: Path) -> Bench:
     known["format"] = BENCH_FORMAT
     known["athletes"] = [_known_part(a, Athlete) for a in known.get("athletes", [])]
     for key in ("setups", "lineup"):
-        known[key] = [_known_part(s, Setup) for s in known.get(key, [])]
+        known[key] = [_known_part(s, Entry if key == "lineup" else Setup) for s in known.get(key, [])]
     return bench_from_json(known, path.name)
 
 
@@ -140,8 +156,14 @@ def bench_from_json(data: Any, where: str) -> Bench:
             f"{len(bench.athletes)} athletes", key="current", value=bench.current,
             allowed=[0, len(bench.athletes) - 1],
         )  # fmt: skip
-    for setup in (*bench.setups, *bench.lineup):
-        fill(setup.case_for(bench.athlete))
+    gone = [e.athlete for e in bench.lineup if e.athlete is not None and e.athlete >= len(bench.athletes)]
+    if gone:
+        raise CaseError(
+            "out-of-range", f"{where}: lineup names athlete {gone[0]}; there are {len(bench.athletes)}",
+            key="lineup", value=gone[0], allowed=[0, len(bench.athletes) - 1],
+        )  # fmt: skip
+    for case in (*(bench.case(slot) for slot in (0, 1)), *(bench.entry_case(e) for e in bench.lineup)):
+        fill(case)
     return bench
 
 
@@ -158,13 +180,13 @@ def _refuse_newer(written: str, where: str) -> None:
 def write_bench(bench: Bench, path: Path) -> None:
     """Write a bench file, whole or not at all."""
     data = bench.model_dump(mode="json", exclude={"athletes"})
-    plain = Setup(variation="x").model_dump(mode="json")
+    plain = Entry(variation="x").model_dump(mode="json")
     for key in ("setups", "lineup"):
         data[key] = [
             {k: v for k, v in s.items() if k in ("variation", "school", "settings") or v != plain[k]}
             for s in data[key]
         ]
-    data = {k: v for k, v in data.items() if k not in ("lineup", "lineup_match") or v}
+    data = {k: v for k, v in data.items() if k not in ("lineup", "lineup_match", "errors") or v}
     data["athletes"] = [athlete_json(a) for a in bench.athletes]
     with replacing(path) as file:
         write_json(data, file, indent=1)
@@ -190,6 +212,34 @@ def keep_backup(path: Path, now_s: float | None = None) -> None:
     shutil.copy2(path, folder / f"{path.stem}-{stamp}.json")
     for old in backups_of(path)[BACKUPS:]:
         old.unlink()
+
+
+def write_lineup(bench: Bench, path: Path) -> None:
+    """Write the line-up as a file of its own: cases in order, notes, and how loads are matched."""
+    entries = [{"case": bench.entry_case(e).as_json(), "note": e.note} for e in bench.lineup]
+    with replacing(path) as file:
+        write_json({"format": LINEUP_FORMAT, "match": bench.lineup_match, "entries": entries}, file, indent=1)
+
+
+def read_lineup(bench: Bench, path: Path) -> Bench:
+    """The bench with the line-up of a file; its athletes are added where they are not known yet.
+
+    Raises `CaseError` for anything wrong with it, `OSError` if it can't be read.
+    """
+    data = parse_json(path.read_text(encoding="utf-8-sig"), path.name)
+    if not isinstance(data, dict) or data.get("format") != LINEUP_FORMAT:
+        raise CaseError("wrong-format", f"{path.name} is no line-up; its format should be {LINEUP_FORMAT}",
+                        key="format", allowed=[LINEUP_FORMAT])  # fmt: skip
+    athletes, entries = list(bench.athletes), []
+    for item in data.get("entries", [])[:6]:
+        case = parse_case(item.get("case") if isinstance(item, dict) else item)
+        fill(case)
+        if case.athlete not in athletes:
+            athletes.append(case.athlete)
+        setup = setup_of(case).model_dump()
+        entries.append(Entry(**setup, athlete=athletes.index(case.athlete), note=str(item.get("note", ""))[:120]))
+    update = {"athletes": tuple(athletes), "lineup": tuple(entries), "lineup_match": data.get("match")}
+    return bench.model_copy(update=update)
 
 
 def write_athlete(athlete: Athlete, path: Path) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, Signal
@@ -36,11 +37,15 @@ from zesty_lever.ui.painters.levers import (
     paint_ground_forces,
     paint_joint_dot,
     paint_lever,
+    paint_room,
 )
 from zesty_lever.ui.painters.view import View
 from zesty_lever.ui.session import SLOT_NAMES, Session
 from zesty_lever.ui.theme import Theme, font
 from zesty_lever.vectors import Array
+
+if TYPE_CHECKING:
+    from zesty_lever.room import Room
 
 HANDLE_PX = 38
 
@@ -161,7 +166,8 @@ class FigureView(QWidget):
         self.session, self.theme = session, theme
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.message = ""
-        self.layers = {"levers", "angles", "gravity", "other"}
+        self.layers = {"levers", "angles", "gravity", "other", "room"}
+        self.room: Room | None = None
         self._held_view: View | None = None
         self.setMinimumSize(420, 330)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -176,7 +182,7 @@ class FigureView(QWidget):
     layers_known = (
         ("levers", "Levers and their products"), ("angles", "Angles"), ("gravity", "Line of gravity"),
         ("other", "The other set-up, dashed"), ("steps", "The rep in steps, as faint outlines"),
-        ("forces", "Forces from the ground"),
+        ("forces", "Forces from the ground"), ("room", "Room that is left, once Findings has worked it out"),
     )  # fmt: skip
 
     def show_layer(self, key: str, *, on: bool) -> None:
@@ -264,6 +270,11 @@ class FigureView(QWidget):
         self.message = text
         self.update()
 
+    def show_room(self, left: Room | None) -> None:
+        """Draw how far the thigh could still go (None: nothing is known)."""
+        self.room = left
+        self.update()
+
     def _refresh(self) -> None:
         self._place_handles()
         self.update()
@@ -319,6 +330,8 @@ class FigureView(QWidget):
             paint_gravity_line(painter, view, theme, result, frame)
         if "forces" in self.layers:
             paint_ground_forces(painter, view, theme, result, frame)
+        if "room" in self.layers and self.room is not None and frame == result.timeline.bottom:
+            paint_room(painter, view, theme, result, self.room)
         marks = lever_marks(result, frame, view) if "levers" in self.layers else []
         for mark in marks:
             paint_lever(painter, theme, mark)

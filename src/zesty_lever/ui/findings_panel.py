@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 import numpy as np
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -83,6 +83,8 @@ class FindingsPanel(QFrame):
         session.changed.connect(self.refresh)
         self._shown_for: object = None
 
+    room_known = Signal(object)
+
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)
         self.refresh()
@@ -93,6 +95,7 @@ class FindingsPanel(QFrame):
         if not self.isVisible() or self._shown_for is result:
             return
         self._shown_for, self.effects, self.room = result, {}, None
+        self.room_known.emit(None)
         self.found = findings(result)
         self._build()
         self.rep_words.setText(rep_words(result))
@@ -119,6 +122,7 @@ class FindingsPanel(QFrame):
         if result is self._shown_for:
             self._build()
             self.room_words.setText(room_sentences(self.room))
+            self.room_known.emit(self.room)
 
     def _build(self) -> None:
         while (item := self.cards.takeAt(0)) is not None:

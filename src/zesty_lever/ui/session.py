@@ -19,7 +19,7 @@ from zesty_lever.batch import balanced_angles
 from zesty_lever.case import Athlete, Case, CaseError, parse_athlete
 from zesty_lever.compare import EQUAL_JOINTS, equal_demand_load_kg, peak
 from zesty_lever.exercises.catalogue import fill, variation
-from zesty_lever.records.bench import Bench, Setup, keep_backup, setup_of, write_bench
+from zesty_lever.records.bench import Bench, Entry, Setup, keep_backup, setup_of, write_bench
 from zesty_lever.ui.drawable import drawable
 
 LEG_SETTINGS = ("stance_m", "toe_out_deg", "thigh_deg", "shin_deg", "knee_track_m",
@@ -229,13 +229,34 @@ class Session(QObject):
         if len(lineup) == MOST_IN_LINEUP:
             self.refused.emit(f"A line-up takes {MOST_IN_LINEUP}: take one off first")
             return
-        added = (*lineup, setup or self.bench.setups[slot])
+        chosen = setup or self.bench.setups[slot]
+        added = (*lineup, Entry(**chosen.model_dump()))
         self.commit("Add to the line-up", self.bench.model_copy(update={"lineup": added}))
 
     def take_off_lineup(self, index: int) -> None:
         """Take one off the line-up."""
         kept = tuple(s for i, s in enumerate(self.bench.lineup) if i != index)
         self.commit("Take off the line-up", self.bench.model_copy(update={"lineup": kept}))
+
+    def line_up_for(self, index: int, athlete: int) -> None:
+        """Add a copy of a line-up entry for another athlete."""
+        if len(self.bench.lineup) == MOST_IN_LINEUP:
+            self.refused.emit(f"A line-up takes {MOST_IN_LINEUP}: take one off first")
+            return
+        fixed = tuple(e if e.athlete is not None else e.model_copy(update={"athlete": self.bench.current})
+                      for e in self.bench.lineup)  # fmt: skip
+        added = (*fixed, fixed[index].model_copy(update={"athlete": athlete}))
+        self._try(lambda: self.commit("Add for another athlete", self.bench.model_copy(update={"lineup": added})))
+
+    def note_in_lineup(self, index: int, note: str) -> None:
+        """Write a note on a line-up entry."""
+        lineup = list(self.bench.lineup)
+        lineup[index] = lineup[index].model_copy(update={"note": note[:120]})
+        self.commit("Note", self.bench.model_copy(update={"lineup": tuple(lineup)}))
+
+    def set_errors(self, errors: dict[str, float]) -> None:
+        """Change the measurement errors that intervals rest on."""
+        self.commit("Measurement errors", self.bench.model_copy(update={"errors": errors}))
 
     def move_in_lineup(self, index: int) -> None:
         """Move one a place towards the baseline."""
@@ -250,6 +271,7 @@ class Session(QObject):
 
     def setup_to_bench(self, setup: Setup) -> None:
         """Put a set-up in the place that is edited."""
+        setup = Setup(**{k: getattr(setup, k) for k in Setup.model_fields})
         self._try(lambda: self.commit("To the bench", self.bench.with_setup(self.editing, setup)))
 
     def copy_to_other(self) -> None:
@@ -288,6 +310,7 @@ class Session(QObject):
             self.edit_setup(
                 f"Change to {variation(name).name}", variation=name, settings={}, load_kg=None,
                 load_up_kg=None, loads=(), contact_rule=None,
+                school=self.bench.athlete.school or self.setup.school,
             )  # fmt: skip
 
     def set_athlete(self, label: str, **changes: Any) -> None:
@@ -298,6 +321,9 @@ class Session(QObject):
     def switch_athlete(self, index: int) -> None:
         """Put another athlete on the bench."""
         bench = self.bench.model_copy(update={"current": index})
+        if bench.athlete.school is not None:
+            setups = tuple(s.model_copy(update={"school": bench.athlete.school}) for s in bench.setups)
+            bench = bench.model_copy(update={"setups": setups})
         self.commit(f"Switch to {bench.athlete.name}", bench)
 
     def add_athlete(self) -> None:
@@ -322,7 +348,9 @@ class Session(QObject):
             return
         gone = self.bench.current
         athletes = tuple(a for i, a in enumerate(self.bench.athletes) if i != gone)
-        update = {"athletes": athletes, "current": max(gone - 1, 0)}
+        lineup = tuple(e.model_copy(update={"athlete": None if e.athlete is None else e.athlete - (e.athlete > gone)})
+                       for e in self.bench.lineup if e.athlete != gone)  # fmt: skip
+        update = {"athletes": athletes, "current": max(gone - 1, 0), "lineup": lineup}
         self.commit(f"Remove {self.bench.athlete.name}", self.bench.model_copy(update=update))
 
     def take_case(self, case: Case) -> None:

@@ -24,6 +24,7 @@ class DemandMap(QWidget):
         self.options: list[Option] = []
         self.chosen = ""
         self.goal: tuple[float, float] | None = None
+        self.limits: dict[str, float] = {}
         self._held = False
         self.setMinimumHeight(260)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -113,6 +114,7 @@ class DemandMap(QWidget):
             y = self.to_screen(0, value).y()
             painter.drawText(QRectF(0, y - 8, 50, 16), Qt.AlignmentFlag.AlignRight, f"{value}")
         painter.drawText(QPointF(area.left(), area.bottom() + 32), "knee peak, N·m, across; hip peak, N·m, up; size: lower back")
+        self._paint_limits(painter)
         able = [o for o in self.options if o.peaks]
         largest = max([o.peaks["back"] for o in able if o.peaks] + [1.0])
         for rank, option in reversed(list(enumerate(able))):
@@ -130,6 +132,17 @@ class DemandMap(QWidget):
             painter.setPen(QPen(QColor(theme.warn), 2.4))
             painter.drawLine(at - QPointF(9, 0), at + QPointF(9, 0))
             painter.drawLine(at - QPointF(0, 9), at + QPointF(0, 9))
+
+    def _paint_limits(self, painter: QPainter) -> None:
+        """What the ceilings leave, shaded lighter than what they rule out."""
+        if not set(self.limits) & {"knee", "hip"}:
+            return
+        area, most = self.plot, self._most()
+        corner = self.to_screen(min(self.limits.get("knee", most[0]), most[0]), min(self.limits.get("hip", most[1]), most[1]))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(self.theme.well))
+        painter.drawRect(QRectF(corner.x(), area.top(), area.right() - corner.x(), area.height()))
+        painter.drawRect(QRectF(area.left(), area.top(), corner.x() - area.left(), corner.y() - area.top()))
 
     def _paint_names(self, painter: QPainter, able: list[Option]) -> None:
         """Names of the first five and of the chosen one, none over another."""

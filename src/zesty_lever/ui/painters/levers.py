@@ -16,6 +16,7 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from zesty_lever.analysis import Result
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.motion.pose import JOINTS
+from zesty_lever.room import Room
 from zesty_lever.ui.painters.view import View
 from zesty_lever.ui.theme import Theme, font, text_width
 from zesty_lever.vectors import Array
@@ -131,6 +132,27 @@ def paint_ground_forces(
         across = QPointF(-along.y(), along.x())
         painter.drawLine(start, end)
         painter.drawPolygon(QPolygonF([end + along * 7, end - along * 3 + across * 4, end - along * 3 - across * 4]))
+
+
+def paint_room(
+    painter: QPainter, view: View, theme: Theme, result: Result, left: Room
+) -> None:
+    """From the knee, where the thigh could still go without rounding, with what stops there."""
+    furthest = left.depth_unrounded
+    pose, at = result.pose, result.timeline.bottom
+    if furthest is None or furthest.key != "thigh_deg" or pose is None:
+        return
+    knee, hip = (pose.points[f"{n}_right"][:2, at] for n in ("knee", "hip"))
+    length = float(np.hypot(*(hip - knee)))
+    angle = np.radians(furthest.value)
+    end = view.at(float(knee[0] - length * np.cos(angle)), float(knee[1] + length * np.sin(angle)))
+    pen = QPen(QColor(theme.ink), 1.4)
+    pen.setDashPattern([2, 4])
+    painter.setPen(pen)
+    painter.drawLine(view.point(pose.points["knee_right"][:, at]), end)
+    painter.setFont(font(12))
+    stop = f", {furthest.stop} stops" if furthest.stop else ""
+    painter.drawText(end + QPointF(-90, 18), minus(f"room to {furthest.value:.0f}°{stop}"))
 
 
 def paint_lever(painter: QPainter, theme: Theme, mark: LeverMark) -> None:

@@ -24,6 +24,7 @@ class Product:
     arm_m: float
     extension_Nm: float
     mass_kg: float = 0.0
+    frontal_Nm: float = 0.0
 
     @property
     def moment_Nm(self) -> float:
@@ -60,6 +61,7 @@ def product_at(result: Result, joint: str, frame: int) -> Product | None:
     return Product(
         float(moments.lever_force_N()[row, frame]), float(moments.lever_arm_m()[row, frame]),
         float(moments.extension[row, frame]), result.case.athlete.mass_kg,
+        float(moments.abduction[row, frame]),
     )  # fmt: skip
 
 
@@ -127,6 +129,9 @@ def _paint_numbers(
         painter.drawText(QPointF(left + 23 + wide, y), "N·m")
         if row == editing and product.mass_kg:
             per = minus(f"{product.moment_Nm / product.mass_kg:.1f} N·m/kg")
+            if abs(product.frontal_Nm) > 0.1 * abs(product.moment_Nm) + 2.0:
+                # The side view can't show it: told where the stance opens.
+                per += minus(f" · sideways {product.frontal_Nm:.0f}")
             painter.drawText(QPointF(left, top + 46 + 26 * 2 - 4), per)
     painter.setFont(font(12))
     for row, (letter, product) in enumerate(zip("AB", products, strict=True)):

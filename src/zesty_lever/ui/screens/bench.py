@@ -82,6 +82,7 @@ class BenchScreen(QWidget):
         from zesty_lever.ui.findings_panel import FindingsPanel
 
         panel = FindingsPanel(self._session, self.worker)
+        panel.room_known.connect(self.figure.show_room)
         self.faces.addWidget(panel)
         return panel
 

@@ -33,6 +33,7 @@ from zesty_lever.choose import (
     Ceiling,
     Option,
     Wish,
+    ceiling_Nm,
     cover_week,
     shortlist,
     substitutes,
@@ -216,13 +217,14 @@ class ShortlistScreen(QWidget):
         athlete, school, wish, mode = self.session.bench.athlete, self.session.setup.school, self.wish(), self.mode.currentIndex()
         wanted = self.session.results[0]
 
-        def work(tell: Callable[[float], None]) -> list[Option]:
+        def work(tell: Callable[[float], None]) -> tuple[list[Option], dict[str, float]]:
+            limits = {c.joint: ceiling_Nm(athlete, c, school) for c in wish.ceilings}
             if mode == 1:
                 if wanted.error:
                     raise wanted.error
-                return substitutes(athlete, wanted, wish, school)
+                return substitutes(athlete, wanted, wish, school), limits
             found = shortlist(athlete, wish, school, tell)
-            return cover_week(found)[0] if mode == 2 else found
+            return (cover_week(found)[0] if mode == 2 else found), limits
 
         self.worker.ask("shortlist", work)
 
@@ -238,8 +240,9 @@ class ShortlistScreen(QWidget):
     def _answer(self, kind: str, number: int, answer: object) -> None:
         if not self.worker.is_newest(kind, number):
             return
-        assert isinstance(answer, list)
-        self.options = self.picture.options = answer
+        assert isinstance(answer, tuple)
+        self.options, self.picture.limits = answer
+        self.picture.options = self.options
         self.progress.setValue(0)
         self.list.clear()
         for rank, option in enumerate(self.options, start=1):
