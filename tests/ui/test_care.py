@@ -6,15 +6,21 @@ import subprocess
 import sys
 
 import numpy as np
+import pytest
 from hands import painted
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import (
+    QAbstractButton,
+    QAbstractSlider,
     QAbstractSpinBox,
     QApplication,
     QComboBox,
+    QLineEdit,
+    QListWidget,
     QPushButton,
+    QScrollBar,
     QToolButton,
     QWidget,
 )
@@ -22,8 +28,9 @@ from PySide6.QtWidgets import (
 from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.records.bench import first_bench
 from zesty_lever.ui import app as application
+from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.session import Session
-from zesty_lever.ui.window import Window, WindowMemory
+from zesty_lever.ui.window import SCREENS, Window, WindowMemory
 
 
 def test_work_is_kept_and_a_spoilt_file_is_put_aside(window, tmp_path):
@@ -135,3 +142,38 @@ def test_a_new_user_has_a_comparison_in_a_few_keys(qtbot, tmp_path):
     assert "%" in made.bench.demand.said.text()
     assert before
     assert all(r.feasible for r in made.session.results)
+
+
+@pytest.mark.parametrize("name", list(SCREENS))
+def test_every_screen_can_be_worked_by_keys_and_read_out(window, name):
+    """Whatever can be pressed, typed or moved takes the focus and has a name or words and a tip; every
+    screen has its caution or is a place of entry."""
+    screen = window.screen_named(name)
+    QApplication.processEvents()
+    kinds = (QAbstractButton, QComboBox, QAbstractSpinBox, QLineEdit, QAbstractSlider, QListWidget)
+    checked = 0
+    for kind in kinds:
+        for widget in screen.findChildren(kind):
+            inner = isinstance(widget.parentWidget(), (QComboBox, QAbstractSpinBox)) or "qt_" in widget.objectName()
+            if not widget.isVisible() or inner or isinstance(widget, QScrollBar):
+                continue
+            assert widget.focusPolicy() != Qt.FocusPolicy.NoFocus, widget
+            words = widget.accessibleName() or getattr(widget, "text", lambda: "")()
+            assert words, (name, widget, widget.toolTip())
+            assert widget.toolTip(), (name, words)
+            checked += 1
+    assert checked >= 1
+
+
+def test_all_screens_in_both_themes_and_units(window):
+    """Each is painted, light and dark, metric and not, without an exception and not empty."""
+    for name in SCREENS:
+        window.screen_named(name)
+        for _ in range(2):
+            window.switch_theme()
+            window.switch_units()
+            QApplication.processEvents()
+            image = window.grab().toImage()
+            colours = {image.pixel(x, y) for x in range(0, image.width(), 40) for y in range(0, image.height(), 40)}
+            assert len(colours) > 3, name
+    assert not UNITS.imperial

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import (
     QApplication,
     QPushButton,
 )
+from test_findings_card import settle
 
 from zesty_lever.analysis import analyse
 from zesty_lever.exercises.catalogue import catalogue
@@ -212,10 +213,16 @@ def test_balance_theorem_is_told_where_it_applies(window):
 
 
 def test_match_load_by_equal_knee(window):
-    """B's load is solved so that the knee's peak equals A's."""
-    window.session.match_load("equal:knee")
-    a, b = (r.summary["knee_left"].peak_Nm for r in window.session.results)
+    """B's load is looked for beside the window so that the knee's peak equals A's; an impossible A is told."""
+    session, panel = window.session, window.bench.demand
+    before = session.bench.setups[1].load_kg
+    next(a for a in panel.match.menu().actions() if "knee" in a.text()).trigger()
+    settle(window, lambda: session.bench.setups[1].load_kg != before)
+    a, b = (r.summary["knee_left"].peak_Nm for r in session.results)
     assert b == pytest.approx(a, abs=0.2)
+    session.set_setting("stance_m", 1.0)
+    panel.match_load("equal:hip")
+    settle(window, lambda: "legs are too short" in window.bench.figure.message or "opens" in window.bench.figure.message)
 
 
 def test_scrub_through_the_rep(window):

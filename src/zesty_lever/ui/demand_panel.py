@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import cached_property
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QKeySequence, QPainter, QPaintEvent, QShortcut
 from PySide6.QtWidgets import (
@@ -23,6 +27,9 @@ from zesty_lever.ui.painters.tiles import Scale, paint_tile_row, product_at
 from zesty_lever.ui.rep_strip import slot_title
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import Theme, font
+
+if TYPE_CHECKING:
+    from zesty_lever.ui.worker import Worker
 
 ROWS = ("hip_right", "knee_right", "lumbosacral")
 THEOREM = (
@@ -163,12 +170,41 @@ class DemandPanel(QFrame):
         for label, match in (("Same load as A", "same-load"), ("Equal peak at the hip", "equal:hip"),
                              ("Equal peak at the knee", "equal:knee"),
                              ("Equal peak at the lower back", "equal:lower-back")):  # fmt: skip
-            menu.addAction(label, lambda m=match: self.session.match_load(m))
+            menu.addAction(label, lambda m=match: self.match_load(m))
         self.match.setMenu(menu)
         for button in (self.legs, self.match):
             button.setFont(font(12))
             row.addWidget(button)
         return row
+
+    def match_load(self, match: str) -> None:
+        """Set B's load against A; the search runs beside the window."""
+        matched = self.session.matching(match)
+
+        def work(_: Callable[[float], None]) -> float:
+            return matched()
+
+        self.said.setText("Looking for the load at which B asks the same …")
+        self.worker.ask("match", work)
+
+    @cached_property
+    def worker(self) -> Worker:
+        """Looks for loads."""
+        from zesty_lever.ui.worker import Worker
+
+        made = Worker(self)
+        made.answered.connect(self._matched)
+        made.failed.connect(self._unmatched)
+        return made
+
+    def _matched(self, _kind: str, number: int, load: object) -> None:
+        if self.worker.is_newest("match", number) and isinstance(load, float):
+            self.session.set_load_of(1, load)
+            self.refresh()
+
+    def _unmatched(self, _kind: str, _number: int, why: str) -> None:
+        self.session.refused.emit(why)
+        self.refresh()
 
     def refresh(self) -> None:
         """Rewrite the sentences."""

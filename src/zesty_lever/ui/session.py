@@ -383,22 +383,28 @@ class Session(QObject):
         first, second = self.bench.setups
         self.commit("Swap A and B", self.bench.model_copy(update={"setups": (second, first)}))
 
-    def match_load(self, match: str) -> None:
-        """Set B's load by ``same-load`` or ``equal:...`` against A."""
+    def matching(self, match: str) -> Callable[[], float]:
+        """What gives B's load (kg) by ``same-load`` or ``equal:...`` against A.
 
-        def matched() -> None:
-            case = fill(self.bench.case(1))
+        It can take long and reads nothing but what it was made with: run it beside the window. It raises
+        `CaseError` where there is no such load.
+        """
+        bench, first = self.bench, self.results[0]
+
+        def matched() -> float:
             if match == "same-load":
-                load = self.results[0].case.load_kg or 0.0
-            else:
-                if self.results[0].error:
-                    raise self.results[0].error
-                joints = EQUAL_JOINTS[match]
-                load = equal_demand_load_kg(case, joints, peak(self.results[0], joints))
-            setup = self.bench.setups[1].model_copy(update={"load_kg": round(load, 1)})
-            self.commit("Match B's load", self.bench.with_setup(1, setup))
+                return first.case.load_kg or 0.0
+            if first.error:
+                raise first.error
+            joints = EQUAL_JOINTS[match]
+            return equal_demand_load_kg(fill(bench.case(1)), joints, peak(first, joints))
 
-        self._try(matched)
+        return matched
+
+    def set_load_of(self, slot: int, load_kg: float) -> None:
+        """Give one of the two set-ups a load."""
+        setup = self.bench.setups[slot].model_copy(update={"load_kg": round(load_kg, 1)})
+        self.commit(f"Match {SLOT_NAMES[slot]}'s load", self.bench.with_setup(slot, setup))
 
     def _try(self, action: Callable[[], None]) -> None:
         try:

@@ -222,6 +222,7 @@ class AthleteScreen(QWidget):
         self.note = QLineEdit(placeholderText="note", maxLength=200)
         self.note.setFont(font(12))
         self.note.setAccessibleName("Note on the sore place")
+        self.note.setToolTip("What it feels like, when, since when.")
         add = QPushButton("Add")
         add.setFont(font(12))
         add.setToolTip("Add the sore place. Pain goes to a licensed clinician.")

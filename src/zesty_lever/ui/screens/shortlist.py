@@ -77,6 +77,7 @@ class ShortlistScreen(QWidget):
         self.list.setFont(font(13))
         self.list.setWordWrap(True)
         self.list.setAccessibleName("Variations, best first")
+        self.list.setToolTip("Choose with the arrows; Enter puts the chosen one on the bench.")
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.list.currentRowChanged.connect(self._choose)
