@@ -18,7 +18,6 @@ from zesty_lever.case import Case
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.finding import Found, ReadRep
 from zesty_lever.findings_sides import SIDE_RULES
-from zesty_lever.room import room
 
 # Where along the foot each school wants the pressure.
 PRESSURE = {"hips-first": (0.30, 0.50), "even": (0.44, 0.56), "knees-travel": (0.50, 0.70)}
@@ -172,18 +171,36 @@ def _rounding(rep: ReadRep) -> Found | None:
     beyond = float(np.degrees(rep.result.pose.lumbar_flexion_rad.max())) - ordinary
     if beyond <= 0.5:
         return None
-    settings: dict[str, float | None] = {}
-    depth = variation(rep.case.variation).depth
-    if depth:
-        furthest = room(rep.case).depth_unrounded
-        if furthest is not None:
-            settings = {depth: round(furthest.value, 3)}
+    settings = _still_flat(rep, ordinary)
     return Found(
         "rounding", beyond, "deg", "flag",
         f"The hips run out and the low back rounds {beyond:.0f}° beyond its ordinary {ordinary:.0f}°.",
         "Stop where the back still keeps its shape.", "A box, blocks under the bar, or a rear-foot-elevated "
         "split squat instead.", settings,
     )  # fmt: skip
+
+
+def _still_flat(rep: ReadRep, ordinary_deg: float) -> dict[str, float | None]:
+    """The depth at which this very rep still keeps its back: read off its own way down.
+
+    It costs nothing; the exact edge, with the pose re-balanced, is what `room` finds.
+    """
+    pose, times = rep.result.pose, rep.result.timeline
+    depth = variation(rep.case.variation).depth
+    assert pose is not None
+    flat = np.degrees(pose.lumbar_flexion_rad) <= ordinary_deg
+    if not depth or not flat.any():
+        return {}
+    # The deepest moment that is still flat.
+    at = int(np.argmax(np.where(flat, times.progress[: rep.result.frames], -1.0)))
+    if depth == "bar_height_m":
+        value = float(pose.load_points[1, 0, at])
+    elif depth == "trunk_deg":
+        value = float(np.degrees(pose.line_rad[at]))
+    else:
+        value = 90.0 + float(np.degrees(pose.side_view_rad("knee_right", "hip_right")[at]))
+    setting = variation(rep.case.variation).settings[depth]
+    return {depth: round(min(max(value, setting.low), setting.high), 3)}
 
 
 def _arching(rep: ReadRep) -> Found | None:
