@@ -122,7 +122,7 @@ def _with_spans(option: Option) -> Option:
     """The option with its intervals; without where too few draws can stand."""
     if option.case is None or option.peaks is None:
         return option
-    drawn = draw_many([option.case], draws=SPAN_DRAWS)[0]
+    drawn = draw_many([option.case], draws=SPAN_DRAWS, joints=[j for two in JOINT_OF.values() for j in two])[0]
     if isinstance(drawn, CaseError):
         return option
     spans = {}

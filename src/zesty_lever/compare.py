@@ -220,17 +220,18 @@ def equal_demand_load_kg(case: Case, joints: Sequence[str], target_Nm: float) ->
 
 
 def table(
-    compared: Sequence[Compared], draws: int = 0, errors: Errors | None = None
-) -> list[Row]:
+    compared: Sequence[Compared], draws: int = 0, errors: Errors | None = None,
+    joints: Sequence[str] = JOINTS,
+) -> list[Row]:  # fmt: skip
     """Rows of the comparison: one a case and joint, or one for a failed case.
 
     With ``draws`` every peak and every difference has its 90 % interval and the difference its judgement;
-    where too few draws can stand they stay empty.
+    where too few draws can stand they stay empty. ``joints`` are those that get intervals.
     """
     base = compared[0].result
     assert base is not None and base.summary is not None
     able = [item.result for item in compared if item.result is not None and item.result.summary is not None]
-    drawn = iter(draw_many([r.case for r in able], errors, draws) if draws else [None] * len(able))
+    drawn = iter(draw_many([r.case for r in able], errors, draws, joints=joints) if draws else [None] * len(able))
     rows, first = [], None
     for item in compared:
         if item.result is None or item.result.summary is None:
@@ -255,7 +256,7 @@ def table(
 
 
 def _with_intervals(row: Row, own: Drawn | None, base: Drawn | None, joint: str) -> Row:
-    if own is None or base is None:
+    if own is None or base is None or joint not in own.peaks or joint not in base.peaks:
         return row
     try:
         interval, verdict = own.interval(joint), judge(own, base, joint)

@@ -83,16 +83,19 @@ class Verdict:
 
 def draw_many(
     cases: Sequence[Case], errors: Errors | None = None, draws: int = DRAWS, seed: int = SEED,
-    tell: Callable[[float], None] | None = None,
+    tell: Callable[[float], None] | None = None, joints: Sequence[str] = JOINTS,
 ) -> list[Drawn | CaseError]:  # fmt: skip
-    """Draws of several cases with common random numbers. Impossible cases give their error."""
+    """Draws of several cases with common random numbers. Impossible cases give their error.
+
+    ``joints`` are those whose peaks are wanted: fewer are worked out faster.
+    """
     found: list[Drawn | CaseError] = []
     for number, case in enumerate(cases):
         try:
             result = analyse(case)
             if result.error:
                 raise result.error
-            found.append(_draw(result, errors or Errors(), draws, seed))
+            found.append(_draw(result, errors or Errors(), draws, seed, joints))
         except CaseError as error:
             found.append(error)
         if tell is not None:
@@ -107,11 +110,13 @@ def _common(name: str, draws: int, seed: int) -> Array:
     return normal
 
 
-def _draw(result: Result, errors: Errors, draws: int, seed: int) -> Drawn:
+def _draw(
+    result: Result, errors: Errors, draws: int, seed: int, joints: Sequence[str]
+) -> Drawn:
     case = result.case
     batch = scattered(case, errors, draws, seed)
-    rows = [int(np.argmax(np.abs(_extension(result, j)))) for j in JOINTS]
-    frames = sorted({*rows, result.timeline.bottom})
+    rows = {j: int(np.argmax(np.abs(_extension(result, j)))) for j in joints}
+    frames = sorted({*rows.values(), result.timeline.bottom})
     progress = result.timeline.progress[frames]
     if progress.max() < 1.0:
         progress = np.append(progress, 1.0)  # the full rep's deepest pose is solved from this one
@@ -124,8 +129,8 @@ def _draw(result: Result, errors: Errors, draws: int, seed: int) -> Drawn:
     able = np.concatenate([p.feasible for p in parts])
     nominal = _nominal(case, progress, rule)
     peaks = {}
-    for row, joint in enumerate(JOINTS):
-        at = frames.index(rows[row])
+    for joint in joints:
+        row, at = JOINTS.index(joint), frames.index(rows[joint])
         values = np.concatenate([p.extension[row, :, at] for p in parts])
         # The draws scatter about the nominal rep's own peak: the sweep's path differs from the rep's
         # by rounding only, the contact pair by where in its range it was drawn.
@@ -242,7 +247,7 @@ def what_matters(case: Case, joint: str, errors: Errors | None = None, draws: in
     for name, keys in SOURCES.items():
         off = {f.name: 0.0 for f in fields(Errors) if f.name not in keys and f.name != "pair"}
         alone = replace(whole, **off, pair=whole.pair and "pair" in keys)
-        drawn = draw_many([case], alone, draws)[0]
+        drawn = draw_many([case], alone, draws, joints=[joint])[0]
         if isinstance(drawn, CaseError):
             raise drawn
         interval = drawn.interval(joint)

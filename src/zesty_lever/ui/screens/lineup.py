@@ -264,7 +264,7 @@ class LineupScreen(QWidget):
         def work(tell: Callable[[float], None]) -> tuple[list[Compared], list[Row], dict[str, float]]:
             compared = compare(cases, match)
             tell(0.3)
-            rows = table(compared, DRAWS, errors)
+            rows = table(compared, DRAWS, errors, [joint for _, joint in TOLD])
             tell(0.8)
             first = compared[0].case
             return compared, rows, what_matters(first, "knee_right", errors, 300)
