@@ -254,7 +254,7 @@ class ShortlistScreen(QWidget):
             else:
                 load = f", {UNITS.text(option.load_kg or 0.0, 'kg')} ({option.load_rule})" if variation(option.variation).load else ""
                 spans = ", ".join(f"{JOINT_WORDS[j]} {low:.0f} to {high:.0f}" for j, (low, high) in option.spans.items())
-                more = f" · 90 %: {spans} N·m" if spans else ""
+                more = f"\n     90 %: {spans} N·m" if spans else ""
                 item = QListWidgetItem(minus(f"{rank}  {name}{load}\n     {option.reason}{more}"))
             self.list.addItem(item)
         self.list.setCurrentRow(0)
