@@ -83,6 +83,30 @@ def test_every_rule_is_tried():
     assert "left ankle" in found.text
 
 
+def test_a_pose_that_would_tip_is_a_finding_too(build):
+    """Bent far over a bar on the back: how far the load falls outside, and balance takes it away."""
+    tipping = analyse(case_of("back-squat-high-bar", 60, build, settings={"trunk_deg": 68}))
+    assert tipping.error.code == "would-tip"
+    found = findings(tipping)
+    assert [f.code for f in found] == ["tipping"]
+    assert found[0].size > 1.0
+    again = analyse(followed(tipping.case, found[0]))
+    assert again.error is None
+    assert "tipping" not in {f.code for f in findings(again)}
+
+
+def test_disputed_questions_are_told_where_they_arise():
+    """The findings that touch a disputed question have both sides and what the model says at hand."""
+    from zesty_lever.schools import DISPUTED, TOUCHES, disputed_about
+
+    assert set(TOUCHES.values()) <= {question for question, _, _ in DISPUTED}
+    for code in TOUCHES:
+        views, model = disputed_about(code)
+        assert views.endswith(".")
+        assert model.endswith(".")
+    assert disputed_about("depth") is None
+
+
 def test_schools_flag_different_things():
     """The same squat with the knee past the toes: hips first flags it, knees travel wants it."""
     codes = {

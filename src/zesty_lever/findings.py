@@ -296,8 +296,24 @@ RULES: tuple[Callable[[ReadRep], Found | None], ...] = (
 )  # fmt: skip
 
 
+def _tipping(result: Result) -> Found:
+    """A pose that can't stand: how far the load falls outside the foot, and balance as the way back."""
+    assert result.error is not None
+    size = 0.0
+    if result.pressure_fraction is not None:
+        fraction = result.pressure_fraction[min(result.timeline.bottom, result.frames - 1)]
+        foot = result.case.athlete.lengths_m.get("foot", 0.152 * result.case.athlete.height_m)
+        size = 100.0 * foot * max(float(fraction) - landmark("ball_from_heel"), -float(fraction), 0.0)
+    return Found(
+        "tipping", size, "cm", "flag", result.error.text + ("" if result.error.text.endswith(".") else "."),
+        "Let balance choose the lean.", "A hand on a rail, arms forward, or a box behind.", {"trunk_deg": None},
+    )  # fmt: skip
+
+
 def findings(result: Result) -> list[Found]:
     """Findings of a solved rep by its case's school, flags first; none where nothing could be solved."""
+    if result.error is not None and result.error.code == "would-tip":
+        return [_tipping(result)]
     if result.error or result.pose is None:
         return []
     rep = ReadRep(result, result.case.school)

@@ -26,3 +26,14 @@ DISPUTED = (
     ("Bounce or pause", "A bounce uses what the tissue gives back; a pause takes it away.",
      "The model has inertia but no elastic tissue: it shows what the pause costs, not what the bounce gives."),
 )  # fmt: skip
+
+# Which question a finding touches, by its code.
+TOUCHES = {
+    "knee-past-toe": "Knee past the toes", "pressure-point": "Where the weight sits", "trunk-against-shin": "Trunk",
+    "arching": "Low back at lockout", "hips-rise-first": "What moves first",
+}  # fmt: skip
+
+
+def disputed_about(code: str) -> tuple[str, str] | None:
+    """Both sides and what the model says to the question that a finding touches, or None."""
+    return next(((views, model) for q, views, model in DISPUTED if q == TOUCHES.get(code)), None)

@@ -24,7 +24,7 @@ from zesty_lever.finding import Found
 from zesty_lever.findings import Effect, effect, findings, followed
 from zesty_lever.motion.pose import JOINTS
 from zesty_lever.room import Furthest, Room, room
-from zesty_lever.schools import DISPUTED
+from zesty_lever.schools import DISPUTED, disputed_about
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.levers import minus
 from zesty_lever.ui.session import Session
@@ -160,6 +160,11 @@ class FindingsPanel(QFrame):
         row.addWidget(attempt, 0, Qt.AlignmentFlag.AlignBottom)
         for widget in (words, cue):
             column.addWidget(widget)
+        about = disputed_about(found.code)
+        if about is not None:
+            both = _text(12)
+            both.setText(f"<i>Coaches differ: {about[0]} {about[1]}</i>")
+            column.addWidget(both)
         column.addLayout(row)
         return card
 

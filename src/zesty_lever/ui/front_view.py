@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
@@ -24,6 +25,9 @@ from zesty_lever.ui.painters.levers import paint_joint_dot
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import Theme, font
 from zesty_lever.vectors import Array
+
+if TYPE_CHECKING:
+    from zesty_lever.room import Room
 
 PLAN_SHARE = 0.34
 GRIP_PX = 17.0
@@ -49,6 +53,7 @@ class FrontView(QWidget):
         self.session, self.theme = session, theme
         self.held: Grip | None = None
         self._held_scale: float | None = None
+        self.widest_m: float | None = None
         self.chosen = 0
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMinimumSize(220, 300)
@@ -64,6 +69,11 @@ class FrontView(QWidget):
 
     def sizeHint(self) -> QSize:
         return QSize(420, 520)
+
+    def show_room(self, left: Room | None) -> None:
+        """Mark the widest stance that can be reached (None: not known)."""
+        self.widest_m = None if left is None or left.widest is None else left.widest.value
+        self.update()
 
     def set_theme(self, theme: Theme) -> None:
         """Repaint in another theme."""
@@ -296,6 +306,7 @@ class FrontView(QWidget):
             knee = pose.points[f"knee_{side}"][:, at]
             painter.drawLine(self.above(heel), self.above(heel + 1.25 * way))
             paint_joint_dot(painter, self.theme, f"knee_{side}", self.above(knee), 4.0)
+        self._paint_widest(painter, pose.points["ankle_right"][:, at])
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(self.theme.ink))
         for point in result.contacts.points[:, :, at].T:
@@ -312,6 +323,19 @@ class FrontView(QWidget):
             painter.setPen(pen)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(grip.at, GRIP_PX, GRIP_PX)
+
+    def _paint_widest(self, painter: QPainter, ankle: Array) -> None:
+        """Dashed marks where the ankles stand in the widest stance, as room that is left."""
+        if self.widest_m is None:
+            return
+        pen = QPen(QColor(self.theme.ink), 1.4)
+        pen.setDashPattern([2, 4])
+        painter.setPen(pen)
+        for side in (1.0, -1.0):
+            at = self.above(np.array([ankle[0], 0.0, side * 0.5 * self.widest_m]))
+            painter.drawLine(at - QPointF(0, 26), at + QPointF(0, 26))
+        painter.setFont(font(12))
+        painter.drawText(at + QPointF(-40, 42), f"room to {UNITS.text(self.widest_m, 'm', 0)}")
 
     def _paint_words(self, painter: QPainter, result: Result) -> None:
         settings, pose = self.session.result.case.settings, result.pose

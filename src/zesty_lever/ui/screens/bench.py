@@ -83,6 +83,7 @@ class BenchScreen(QWidget):
 
         panel = FindingsPanel(self._session, self.worker)
         panel.room_known.connect(self.figure.show_room)
+        panel.room_known.connect(self.front.show_room)
         self.faces.addWidget(panel)
         return panel
 

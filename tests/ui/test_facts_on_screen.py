@@ -1,0 +1,106 @@
+"""Trade facts reached through the window: picked, typed, and read off what the board says. Common practice."""
+
+import re
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from zesty_lever.ui.number import UNITS
+
+
+@pytest.fixture(autouse=True)
+def metric():
+    UNITS.imperial = False
+    yield
+
+
+def typed(window, **settings):
+    """Type settings into their rows, in the units shown."""
+    for key, value in settings.items():
+        spin = window.bench.panel.rows[key].spin
+        spin.setFocus()
+        spin.selectAll()
+        QTest.keyClicks(spin, f"{value:g}")
+        QTest.keyClick(spin, Qt.Key.Key_Return)
+    QApplication.processEvents()
+
+
+def said(window):
+    """Moments of A that the board speaks, N m."""
+    words = window.bench.demand.board.spoken()
+    found = {}
+    for joint, number in re.findall(r"(hip|knee|lumbosacral) A (-?[0-9]+) newton", words):
+        found[joint] = float(number)
+    assert set(found) == {"hip", "knee", "lumbosacral"}, words
+    return found
+
+
+def pick(window, name):
+    panel = window.bench.panel
+    panel.variations.setCurrentIndex(panel.variations.findData(name))
+    panel.variations.activated.emit(panel.variations.currentIndex())
+    QApplication.processEvents()
+
+
+# Fact: variation, settings before, settings after, what must grow, what must shrink (of hip, knee, lumbosacral).
+FACTS = {
+    "T4 the more the shin stays back the more the trunk leans and the hip works": (
+        "back-squat-high-bar", {"shin_deg": 34}, {"shin_deg": 28}, {"hip"}, {"knee"}),
+    "T6 shin further forward loads the knee": ("back-squat-high-bar", {"shin_deg": 29}, {"shin_deg": 36}, {"knee"}, {"hip"}),
+    "T9 deeper loads the back": ("back-squat-high-bar", {"thigh_deg": 30}, {"thigh_deg": 0}, {"hip", "lumbosacral"}, set()),
+    "T13 drifting back hands the load over": (
+        "split-squat", {"thigh_deg": 18, "front_share": 80}, {"front_share": 60}, set(), {"hip"}),
+    "T14 knee forward, chest up loads the knee": (
+        "rear-foot-elevated-split-squat", {"shin_deg": 16}, {"shin_deg": 30}, {"knee"}, {"hip"}),
+    "T15 a longer stance, a further rear knee": ("split-squat", {"thigh_deg": 18, "step_m": 66}, {"step_m": 76}, set(), set()),
+    "T18 shin far forward is a knee exercise": ("step-up", {"shin_deg": 27}, {"shin_deg": 35}, {"knee"}, {"hip"}),
+    "T19 vertical shins leave the knee to flexors": ("romanian-deadlift", {"shin_deg": 10}, {"shin_deg": 0}, set(), {"knee"}),
+    "T20 a bar away from the legs costs the back": (
+        "romanian-deadlift", {"hands_ahead_m": -12}, {"hands_ahead_m": 6}, {"lumbosacral"}, set()),
+    "T21 further down": ("romanian-deadlift", {"trunk_deg": 55}, {"trunk_deg": 75}, {"hip", "lumbosacral"}, set()),
+    "T22 a lower bar is harder": ("conventional-deadlift", {"bar_height_m": 32}, {"bar_height_m": 22.5}, {"hip"}, set()),
+    "T25 arching raises no hip extension": ("hip-thrust", {"arch_deg": 0}, {"arch_deg": 14}, set(), set()),
+    "T26 feet closer need knee extensors": ("hip-thrust", {"shin_deg": -10}, {"shin_deg": 14}, {"knee"}, set()),
+}
+
+
+@pytest.mark.parametrize("fact", FACTS)
+def test_a_fact_seen_on_the_bench(window, fact):
+    """Picked from the list, typed into the rows: the board's numbers move as the fact says."""
+    name, before, after, more, less = FACTS[fact]
+    pick(window, name)
+    typed(window, **before)
+    assert window.session.result.feasible, window.session.result.error
+    first = said(window)
+    pose = window.session.result.pose
+    typed(window, **after)
+    assert window.session.result.feasible, window.session.result.error
+    second = said(window)
+    for joint in more:
+        assert second[joint] >= first[joint] + 3, (fact, joint, first, second)
+    for joint in less:
+        assert second[joint] <= first[joint] - 3, (fact, joint, first, second)
+    if not more and not less:
+        at = window.session.result.timeline.bottom
+        moved = window.session.result.pose.points["knee_left"][0, at] - pose.points["knee_left"][0, at]
+        tilted = window.session.result.pose.pelvis_rad[at] - pose.pelvis_rad[at]
+        assert abs(moved) > 0.03 or abs(tilted) > 0.1
+
+
+def test_bands_round_the_knees_are_felt_sideways(window):
+    """T11, T27: added through the load editor, the hip's frontal part grows."""
+    pick(window, "hip-thrust")
+    before = window.bench.demand.board
+    from zesty_lever.ui.painters.tiles import product_at
+
+    def frontal():
+        session = window.session
+        return abs(product_at(session.results[0], "hip_right", session.frame_of(0)).frontal_Nm)
+
+    plain = frontal()
+    next(a for a in window.bench.panel.loads.add.menu().actions() if "round the knees" in a.text()).trigger()
+    QApplication.processEvents()
+    assert frontal() > plain + 3.0
+    assert before.isVisible()
