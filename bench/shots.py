@@ -38,7 +38,6 @@ def camera(app: QApplication, window: Window) -> tuple[Keep, Settle]:
             app.processEvents()
             time.sleep(0.01)
 
-
     return keep, settle
 
 
@@ -53,8 +52,11 @@ def bench_views(window: Window, keep: Keep, settle: Settle) -> None:
     keep("impossible")
     session.history.undo()
     window.bench.show_side(1)
+    window.bench.show_face(1)
+    settle(lambda: window.bench.findings.room is not None)
     keep("front-view")
     window.bench.show_side(0)
+    window.bench.show_face(0)
     session.set_setting("knee_track_m", -0.04)
     window.bench.show_face(1)
     settle(lambda: window.bench.findings.room is not None)

@@ -335,7 +335,7 @@ class FrontView(QWidget):
             at = self.above(np.array([ankle[0], 0.0, side * 0.5 * self.widest_m]))
             painter.drawLine(at - QPointF(0, 26), at + QPointF(0, 26))
         painter.setFont(font(12))
-        painter.drawText(at + QPointF(-40, 42), f"room to {UNITS.text(self.widest_m, 'm', 0)}")
+        painter.drawText(at + QPointF(8, 5), f"room to {UNITS.text(self.widest_m, 'm', 0)}")
 
     def _paint_words(self, painter: QPainter, result: Result) -> None:
         settings, pose = self.session.result.case.settings, result.pose

@@ -85,6 +85,7 @@ def stylesheet(t: Theme) -> str:
     QWidget {{ background: transparent; color: {t.ink}; }}
     QMainWindow, #bench, QScrollArea, #setupBody {{ background: {t.paper}; }}
     QScrollArea {{ border: none; }}
+    #card QScrollArea {{ background: {t.panel}; }}
     #strap {{ background: {t.well}; border-bottom: 1px solid {t.line}; }}
     #card {{ background: {t.panel}; border: 1px solid {t.line}; border-radius: 4px; }}
     #floating {{ background: {t.panel}; border: 1px solid {t.ink}; border-radius: 4px; }}
