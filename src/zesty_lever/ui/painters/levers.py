@@ -104,13 +104,7 @@ def paint_gravity_line(
         painter.drawPolygon(QPolygonF([mark, mark + QPointF(-6, 11), mark + QPointF(6, 11)]))
     words = "line of gravity"
     wide = text_width(words, 12)
-    label = QRectF(top.x() - wide / 2 - 5, top.y() - 18, wide + 10, 17)
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(QColor(theme.paper))
-    painter.drawRect(label)
-    painter.setFont(font(12))
-    painter.setPen(QColor(theme.faint))
-    painter.drawText(label, Qt.AlignmentFlag.AlignCenter, words)
+    _words_on_paper(painter, theme, QRectF(top.x() - wide / 2 - 5, top.y() - 18, wide + 10, 17), words)
 
 
 def paint_ground_forces(
@@ -150,9 +144,20 @@ def paint_room(
     pen.setDashPattern([2, 4])
     painter.setPen(pen)
     painter.drawLine(view.point(pose.points["knee_right"][:, at]), end)
-    painter.setFont(font(12))
     stop = f", {furthest.stop} stops" if furthest.stop else ""
-    painter.drawText(end + QPointF(-90, 18), minus(f"room to {furthest.value:.0f}°{stop}"))
+    words = minus(f"room to {furthest.value:.0f}°{stop}")
+    wide = text_width(words, 12) + 10
+    _words_on_paper(painter, theme, QRectF(end.x() - wide - 12, end.y() + 8, wide, 17), words)
+
+
+def _words_on_paper(painter: QPainter, theme: Theme, label: QRectF, words: str) -> None:
+    """Quiet words on a patch of paper, so that no line runs through them."""
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(QColor(theme.paper))
+    painter.drawRect(label)
+    painter.setFont(font(12))
+    painter.setPen(QColor(theme.faint))
+    painter.drawText(label, Qt.AlignmentFlag.AlignCenter, words)
 
 
 def paint_lever(painter: QPainter, theme: Theme, mark: LeverMark) -> None:
