@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QTimer, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
 from zesty_lever.analysis import Result, analyse, other_peaks
@@ -19,13 +19,13 @@ from zesty_lever.batch import balanced_angles
 from zesty_lever.case import Athlete, Case, CaseError, parse_athlete
 from zesty_lever.compare import EQUAL_JOINTS, equal_demand_load_kg, peak
 from zesty_lever.exercises.catalogue import fill, variation
-from zesty_lever.records.bench import Bench, Entry, Setup, keep_backup, setup_of, write_bench
+from zesty_lever.records.bench import Bench, Setup, keep_backup, setup_of, write_bench
 from zesty_lever.ui.drawable import drawable
+from zesty_lever.ui.lineup_edits import LineupEdits
 
 LEG_SETTINGS = ("stance_m", "toe_out_deg", "thigh_deg", "shin_deg", "knee_track_m",
                 "heel_lift_deg", "heel_height_m", "pressure_fraction")  # fmt: skip
 SLOT_NAMES = ("A", "B")
-MOST_IN_LINEUP = 6
 AUTOSAVE_AFTER_MS = 400
 
 
@@ -43,16 +43,13 @@ class _Step(QUndoCommand):
         self._session.show_bench(self._after)
 
 
-class Session(QObject):
+class Session(LineupEdits):
     """State, history and results of the window.
 
-    ``changed``: the bench or its results are new. ``moment_changed``: another moment of the rep is
-    shown. ``refused``: something could not be done, with the reason in words.
+    ``moment_changed``: another moment of the rep is shown.
     """
 
-    changed = Signal()
     moment_changed = Signal()
-    refused = Signal(str)
 
     def __init__(self, bench: Bench, autosave: Path | None = None, read_only: str = "") -> None:
         super().__init__()
@@ -223,52 +220,6 @@ class Session(QObject):
         if bench != self.bench:
             self.show_bench(bench)
 
-    def line_up(self, slot: int, setup: Setup | None = None) -> None:
-        """Add a set-up of the bench (or another) to the line-up."""
-        lineup = self.bench.lineup
-        if len(lineup) == MOST_IN_LINEUP:
-            self.refused.emit(f"A line-up takes {MOST_IN_LINEUP}: take one off first")
-            return
-        chosen = setup or self.bench.setups[slot]
-        added = (*lineup, Entry(**chosen.model_dump()))
-        self.commit("Add to the line-up", self.bench.model_copy(update={"lineup": added}))
-
-    def take_off_lineup(self, index: int) -> None:
-        """Take one off the line-up."""
-        kept = tuple(s for i, s in enumerate(self.bench.lineup) if i != index)
-        self.commit("Take off the line-up", self.bench.model_copy(update={"lineup": kept}))
-
-    def line_up_for(self, index: int, athlete: int) -> None:
-        """Add a copy of a line-up entry for another athlete."""
-        if len(self.bench.lineup) == MOST_IN_LINEUP:
-            self.refused.emit(f"A line-up takes {MOST_IN_LINEUP}: take one off first")
-            return
-        fixed = tuple(e if e.athlete is not None else e.model_copy(update={"athlete": self.bench.current})
-                      for e in self.bench.lineup)  # fmt: skip
-        added = (*fixed, fixed[index].model_copy(update={"athlete": athlete}))
-        self._try(lambda: self.commit("Add for another athlete", self.bench.model_copy(update={"lineup": added})))
-
-    def note_in_lineup(self, index: int, note: str) -> None:
-        """Write a note on a line-up entry."""
-        lineup = list(self.bench.lineup)
-        lineup[index] = lineup[index].model_copy(update={"note": note[:120]})
-        self.commit("Note", self.bench.model_copy(update={"lineup": tuple(lineup)}))
-
-    def set_errors(self, errors: dict[str, float]) -> None:
-        """Change the measurement errors that intervals rest on."""
-        self.commit("Measurement errors", self.bench.model_copy(update={"errors": errors}))
-
-    def move_in_lineup(self, index: int) -> None:
-        """Move one a place towards the baseline."""
-        lineup = list(self.bench.lineup)
-        if 0 < index < len(lineup):
-            lineup[index - 1], lineup[index] = lineup[index], lineup[index - 1]
-            self.commit("Move in the line-up", self.bench.model_copy(update={"lineup": tuple(lineup)}))
-
-    def set_lineup_match(self, match: str | None) -> None:
-        """Change how the line-up's loads are matched."""
-        self.commit("Match loads", self.bench.model_copy(update={"lineup_match": match}))
-
     def setup_to_bench(self, setup: Setup) -> None:
         """Put a set-up in the place that is edited."""
         setup = Setup(**{k: getattr(setup, k) for k in Setup.model_fields})
@@ -405,13 +356,6 @@ class Session(QObject):
         """Give one of the two set-ups a load."""
         setup = self.bench.setups[slot].model_copy(update={"load_kg": round(load_kg, 1)})
         self.commit(f"Match {SLOT_NAMES[slot]}'s load", self.bench.with_setup(slot, setup))
-
-    def _try(self, action: Callable[[], None]) -> None:
-        try:
-            action()
-        except CaseError as error:
-            self.refused.emit(error.text)
-            self.changed.emit()
 
     def save(self) -> None:
         """Write the autosave file now."""

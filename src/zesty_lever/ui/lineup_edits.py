@@ -1,0 +1,81 @@
+"""Edits of the line-up: each is one step of the bench's history."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QObject, Signal
+
+from zesty_lever.case import CaseError
+from zesty_lever.records.bench import Bench, Entry, Setup
+
+MOST_IN_LINEUP = 6
+
+
+class LineupEdits(QObject):
+    """What the line-up can be asked to do; the session gives ``bench`` and ``commit``.
+
+    ``changed``: the bench or its results are new. ``refused``: something could not be done, with
+    the reason in words.
+    """
+
+    changed = Signal()
+    refused = Signal(str)
+    bench: Bench
+
+    def commit(self, label: str, bench: Bench) -> None:
+        """Make a bench the current one, as one step of history."""
+        raise NotImplementedError
+
+    def line_up(self, slot: int, setup: Setup | None = None) -> None:
+        """Add a set-up of the bench (or another) to the line-up."""
+        lineup = self.bench.lineup
+        if len(lineup) == MOST_IN_LINEUP:
+            self.refused.emit(f"A line-up takes {MOST_IN_LINEUP}: take one off first")
+            return
+        chosen = setup or self.bench.setups[slot]
+        added = (*lineup, Entry(**chosen.model_dump()))
+        self.commit("Add to the line-up", self.bench.model_copy(update={"lineup": added}))
+
+    def take_off_lineup(self, index: int) -> None:
+        """Take one off the line-up."""
+        kept = tuple(s for i, s in enumerate(self.bench.lineup) if i != index)
+        self.commit("Take off the line-up", self.bench.model_copy(update={"lineup": kept}))
+
+    def line_up_for(self, index: int, athlete: int) -> None:
+        """Add a copy of a line-up entry for another athlete."""
+        if len(self.bench.lineup) == MOST_IN_LINEUP:
+            self.refused.emit(f"A line-up takes {MOST_IN_LINEUP}: take one off first")
+            return
+        fixed = tuple(e if e.athlete is not None else e.model_copy(update={"athlete": self.bench.current})
+                      for e in self.bench.lineup)  # fmt: skip
+        added = (*fixed, fixed[index].model_copy(update={"athlete": athlete}))
+        self._try(lambda: self.commit("Add for another athlete", self.bench.model_copy(update={"lineup": added})))
+
+    def note_in_lineup(self, index: int, note: str) -> None:
+        """Write a note on a line-up entry."""
+        lineup = list(self.bench.lineup)
+        lineup[index] = lineup[index].model_copy(update={"note": note[:120]})
+        self.commit("Note", self.bench.model_copy(update={"lineup": tuple(lineup)}))
+
+    def set_errors(self, errors: dict[str, float]) -> None:
+        """Change the measurement errors that intervals rest on."""
+        self.commit("Measurement errors", self.bench.model_copy(update={"errors": errors}))
+
+    def move_in_lineup(self, index: int) -> None:
+        """Move one a place towards the baseline."""
+        lineup = list(self.bench.lineup)
+        if 0 < index < len(lineup):
+            lineup[index - 1], lineup[index] = lineup[index], lineup[index - 1]
+            self.commit("Move in the line-up", self.bench.model_copy(update={"lineup": tuple(lineup)}))
+
+    def set_lineup_match(self, match: str | None) -> None:
+        """Change how the line-up's loads are matched."""
+        self.commit("Match loads", self.bench.model_copy(update={"lineup_match": match}))
+
+    def _try(self, action: Callable[[], None]) -> None:
+        try:
+            action()
+        except CaseError as error:
+            self.refused.emit(error.text)
+            self.changed.emit()
