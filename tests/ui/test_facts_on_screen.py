@@ -19,7 +19,8 @@ def metric():
 def typed(window, **settings):
     """Type settings into their rows, in the units shown."""
     for key, value in settings.items():
-        spin = window.bench.panel.rows[key].spin
+        panel = window.bench.panel
+        spin = (panel.load_row if key == "load_kg" else panel.rows[key]).spin
         spin.setFocus()
         spin.selectAll()
         QTest.keyClicks(spin, f"{value:g}")
@@ -104,3 +105,66 @@ def test_bands_round_the_knees_are_felt_sideways(window):
     QApplication.processEvents()
     assert frontal() > plain + 3.0
     assert before.isVisible()
+
+
+def test_back_and_shin_lines_about_parallel(window):
+    """T5: the school that evens things out, picked from the list: the rows show trunk and shin within
+    10 degrees of each other."""
+    pick(window, "back-squat-high-bar")
+    typed(window, thigh_deg=0)
+    lean, shin = (window.bench.panel.rows[key].spin.value() for key in ("trunk_deg", "shin_deg"))
+    assert abs(lean - shin) < 10.0
+
+
+def test_hips_first_load_the_lower_back_on_the_way_up(window):
+    """T7: half-way up, the lower back's number grows by 15 % and the knee's falls."""
+    pick(window, "back-squat-high-bar")
+    typed(window, thigh_deg=10)
+    timeline = window.session.result.timeline
+    up = [i for i, name in enumerate(timeline.phase) if name == "up"]
+    window.session.set_moment(up[len(up) // 2])
+    even = said(window)
+    typed(window, hips_rise_deg=16)
+    assert window.session.result.feasible, window.session.result.error
+    window.session.set_moment(up[len(up) // 2])
+    early = said(window)
+    assert early["lumbosacral"] >= 1.15 * even["lumbosacral"]
+    assert early["knee"] < even["knee"]
+
+
+def test_holding_on_lets_the_hips_sit_back(window):
+    """T8: no lean balances shins that upright, said in words; holding on to a support makes it possible."""
+    pick(window, "bodyweight-squat")
+    typed(window, shin_deg=5)
+    alone = window.session.result
+    assert alone.error is not None
+    assert "No trunk lean" in alone.error.text
+    pick(window, "assisted-squat")
+    typed(window, shin_deg=5, trunk_deg=25)
+    held = window.session.result
+    assert held.feasible, held.error
+    assert held.bottom_deg["hold_N"] > 60.0
+
+
+def test_a_heavy_bar_stays_over_mid_foot(window):
+    """T10: the bar's way forward and back over the rep shrinks as its load grows."""
+    pick(window, "back-squat-high-bar")
+    drifts = []
+    for load in (20, 60, 100):
+        typed(window, load_kg=load)
+        path = window.session.result.pose.load_points[0, 0]
+        drifts.append(100.0 * float(path.max() - path.min()))
+    assert drifts[0] > drifts[1] > drifts[2]
+    assert drifts[2] <= 4.0
+
+
+def test_a_line_up_takes_six(window):
+    """The seventh is refused in words and the six stay."""
+    words = []
+    window.session.refused.connect(words.append)
+    for _ in range(7):
+        window.session.line_up(0)
+    assert len(window.session.bench.lineup) == 6
+    assert "takes 6" in words[-1]
+    window.session.move_in_lineup(0)
+    assert len(window.session.bench.lineup) == 6
