@@ -144,6 +144,25 @@ def test_a_new_user_has_a_comparison_in_a_few_keys(qtbot, tmp_path):
     assert all(r.feasible for r in made.session.results)
 
 
+def test_the_screen_and_the_moment_are_remembered(qtbot, tmp_path, window):
+    """Closed on the line-up with another moment shown; the next window opens there. A spoilt memory is
+    passed over."""
+    window.session.set_moment(9)
+    QTest.mouseClick(window.rail["Line-up"], Qt.MouseButton.LeftButton)
+    window.close()
+    kept = json.loads((tmp_path / "window.json").read_text())
+    again = Window(Session(window.session.bench), WindowMemory(tmp_path / "window.json"), "Zesty Lever")
+    qtbot.addWidget(again)
+    assert again.screens.currentWidget() is again.screen_named("Line-up")
+    assert again.session.moment == 9
+    spoilt = {**kept, "screen": "Nowhere", "moment": "late", "geometry": 5}
+    (tmp_path / "window.json").write_text(json.dumps(spoilt))
+    plain = Window(Session(window.session.bench), WindowMemory(tmp_path / "window.json"), "Zesty Lever")
+    qtbot.addWidget(plain)
+    assert plain.screens.currentWidget() is plain.screen_named("Bench")
+    assert plain.session.moment == plain.session.result.timeline.bottom
+
+
 @pytest.mark.parametrize("name", list(SCREENS))
 def test_every_screen_can_be_worked_by_keys_and_read_out(window, name):
     """Whatever can be pressed, typed or moved takes the focus and has a name or words and a tip; every

@@ -54,7 +54,7 @@ SCREENS = {
 
 
 class WindowMemory:
-    """What the window remembers between runs: place, theme, cautions seen. None: forgets."""
+    """What the window remembers between runs: place, screen, moment, theme, cautions seen. None: forgets."""
 
     def __init__(self, path: Path | None) -> None:
         self._path = path
@@ -123,9 +123,17 @@ class Window(QMainWindow):
             self.notice = FirstRunNotice(body, lambda: memory.keep(cautions_seen=True))
             body.installEventFilter(self)
         self.apply_theme(self.theme)
-        place = memory.values.get("geometry")
+        self._recall()
+
+    def _recall(self) -> None:
+        """Place, screen and moment of the last run; what can't be used is passed over."""
+        place, screen, moment = (self.memory.values.get(k) for k in ("geometry", "screen", "moment"))
         if isinstance(place, str):
             self.restoreGeometry(QByteArray.fromBase64(place.encode()))
+        if isinstance(moment, int):
+            self.session.set_moment(moment)
+        if isinstance(screen, str) and screen in self.rail:
+            self.show_screen(screen)
 
     def _strap(self, title: str) -> QWidget:
         strap = QWidget(objectName="strap")
@@ -365,5 +373,6 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         self.session.save()
         place = bytes(self.saveGeometry().toBase64().data()).decode()
-        self.memory.keep(geometry=place)
+        screen = next(name for name, button in self.rail.items() if button.isChecked())
+        self.memory.keep(geometry=place, screen=screen, moment=self.session.moment)
         super().closeEvent(event)
