@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
+from math import ceil, floor
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -34,8 +35,8 @@ def paint_floor(painter: QPainter, view: View, theme: Theme, width: float) -> No
     painter.setPen(QPen(QColor(theme.ink), 2))
     painter.drawLine(QPointF(0, view.floor_y), QPointF(width, view.floor_y))
     painter.setPen(QPen(QColor(theme.faint), 1))
-    reach = int(0.5 * width / view.scale * 10)
-    for step in range(-reach, reach + 1):
+    first, last = (10.0 * (end - view.origin_x) / view.scale for end in (0.0, width))
+    for step in range(ceil(first), floor(last) + 1):
         x = view.at(step / 10, 0.0).x()
         length = 9 if step % 5 == 0 else 5
         painter.drawLine(QPointF(x, view.floor_y + 2), QPointF(x, view.floor_y + 2 + length))
