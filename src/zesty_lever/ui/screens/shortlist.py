@@ -83,7 +83,7 @@ class ShortlistScreen(QWidget):
         self.list.currentRowChanged.connect(self._choose)
         self.list.itemActivated.connect(lambda _: self.to_bench())
         right.addWidget(self.list, 1)
-        right.addWidget(note("Estimates for choosing, not a diagnosis and no safety limit. Stop at pain; pain goes to a licensed clinician."))
+        right.addWidget(note("On two contacts (splits, lunges, thrusts) an estimate may lie at the edge of its 90 %: the floor may push in other ways. Estimates for choosing, not a diagnosis and no safety limit. Stop at pain; pain goes to a licensed clinician."))
         row.addLayout(right, 1)
         self.picture.goal_moved.connect(self._goal)
         self.picture.picked.connect(self._pick)
