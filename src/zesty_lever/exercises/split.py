@@ -9,19 +9,33 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
 from zesty_lever.body import landmark
 from zesty_lever.exercises.rep import SLACK, Flags, Rep, Rig, any_frame, leans_nowhere
 from zesty_lever.mechanics.contacts import Support
-from zesty_lever.motion.legs import Foot, Leg, hang_leg, mirror, place_leg, reach_leg, rear_foot
-from zesty_lever.motion.pose import Pose, assemble, leg_centres
+from zesty_lever.motion.legs import (
+    TRACK_STEPS,
+    Foot,
+    Leg,
+    hang_leg,
+    mirror,
+    place_leg,
+    reach_leg,
+    rear_foot,
+)
+from zesty_lever.motion.pose import Pose, assemble, foot_centre
 from zesty_lever.vectors import Array, vector
 
-SWAY_STEPS = 7
-SECANT_STEPS = 6
+# Corrections of the pelvis's sideways shift: from nothing, and from where a search has left it.
+SWAY_STEPS, LAST_SWAY_STEPS = 5, 2
+SECANT_STEPS = 7
+SEARCH_TRACK_STEPS = 3
+# Moment of the whole per metre of shift, as a share of its mass: where the correction starts.
 SWAY_LEVERAGE = 0.85
+LEAST_SHIFT_M = 1e-7
 # Trunk lean at the top as a share of the deepest: two feet, one foot.
 TOP_TRUNK_SHARE = (0.25, 0.05)
 UPRIGHT_SHIN_RAD = 0.12
@@ -30,11 +44,16 @@ FLOOR_CLEARANCE_M = 0.02
 
 @dataclass(frozen=True)
 class _Stance:
-    """Front leg, other leg and the pelvis's sideways shift of one set of poses."""
+    """Front leg, other leg and the pelvis's sideways shift of one set of poses.
+
+    ``forward`` and ``aside`` are the first moments of both legs ahead and to the right, kg m.
+    """
 
     front: Leg
     other: Leg
     sway: Array
+    forward: Array
+    aside: Array
 
 
 @dataclass(frozen=True)
@@ -72,18 +91,22 @@ class _Split(Rig):
         goal: Array = share * front + (1.0 - share) * mirror(self.rear_contact())
         return goal
 
-    def legs(self, foot: Foot, shin: Array, thigh: Array, track: Array, sway: Array) -> _Stance:
+    def legs(
+        self, foot: Foot, shin: Array, thigh: Array, track: Array, sway: Array, steps: int = TRACK_STEPS
+    ) -> _Stance:  # fmt: skip
         half = 0.5 * self.body.lengths["hip_width"]
-        front = place_leg(self.body, foot, shin, thigh, self.toe_out, track, half + sway)
+        front = place_leg(self.body, foot, shin, thigh, self.toe_out, track, half + sway, steps)
         hip = vector(front.hip[0], front.hip[1], half - sway)
         if self.rear == "none":
             lean = np.radians(self.given["free_thigh_deg"]) + np.zeros_like(hip[0])
             other = hang_leg(self.body, hip, lean, np.radians(self.given["free_knee_deg"]))
         else:
-            held, turned = self.rear_foot()
+            held, turned = self.rear_foot
             other = reach_leg(self.body, held, hip, turned, np.zeros_like(turned))
-        return _Stance(front, other, sway)
+        one, two = self.leg_moment(front), self.leg_moment(other)
+        return _Stance(front, other, sway, one[0] + two[0], one[2] - two[2])
 
+    @cached_property
     def rear_foot(self) -> tuple[Foot, Array]:
         """The other foot in its own outward-positive frame, and its toe-out (rad)."""
         contact, given = self.rear_contact(), self.given
@@ -98,32 +121,53 @@ class _Split(Rig):
         held = rear_foot(self.body, contact, pitch, straight, laces_down=self.rear == "instep")
         return held, straight
 
-    def legs_moment(self, stance: _Stance) -> Array:
-        """First moment ``(3, ...)`` of both legs, kg m."""
-        moment: Array = np.zeros_like(stance.front.hip)
-        for leg, side in ((stance.front, 1.0), (stance.other, -1.0)):
-            for part, centre in leg_centres(self.body, leg).items():
-                moment = moment + self.body.mass[part] * vector(
-                    centre[0], centre[1], side * centre[2]
-                )
+    @cached_property
+    def leg_weights(self) -> tuple[Array, Array, Array]:
+        """What a leg's ankle, knee and hip weigh, kg: shank and thigh shared out to their ends."""
+        mass, centre = self.body.mass, self.body.centre
+        knee: Array = mass["shank"] * (1.0 - centre["shank"]) + mass["thigh"] * centre["thigh"]
+        hip: Array = mass["thigh"] * (1.0 - centre["thigh"])
+        return mass["shank"] * centre["shank"], knee, hip
+
+    def leg_moment(self, leg: Leg) -> Array:
+        """First moment ``(3, ...)`` of one leg in its own outward-positive frame, kg m."""
+        ankle, knee, hip = self.leg_weights
+        moment: Array = self.body.mass["foot"] * foot_centre(self.body, leg.foot) + (
+            ankle * leg.foot.ankle + knee * leg.knee + hip * leg.hip
+        )
         return moment
+
+    def leans(self, stance: _Stance, goal_z: Array) -> Array:
+        """How far the whole lies left of ``goal_z``, kg m."""
+        aside = stance.aside + self.stack.mass_kg * stance.sway + self.rolled_kgm
+        missing: Array = self.mass_kg * goal_z - aside
+        return missing
 
     def settle(
         self, foot: Foot, shin: Array, thigh: Array, track: Array, goal_z: Array, sway: Array,
         steps: int,
     ) -> _Stance:  # fmt: skip
         """Shift the pelvis until the mass centre is sideways over ``goal_z``."""
+        leverage = SWAY_LEVERAGE * self.mass_kg
         stance = self.legs(foot, shin, thigh, track, sway)
+        missing = self.leans(stance, goal_z)
         for _ in range(steps):
-            now = self.legs_moment(stance)[2] + self.stack.mass_kg * stance.sway + self.rolled_kgm
-            shift = (self.mass_kg * goal_z - now) / (SWAY_LEVERAGE * self.mass_kg)
+            shift = missing / leverage
             stance = self.legs(foot, shin, thigh, track, stance.sway + shift)
+            before, missing = missing, self.leans(stance, goal_z)
+            leverage = self.learnt(leverage, before - missing, shift)
         return stance
+
+    def learnt(self, leverage: Array, gained: Array, shift: Array) -> Array:
+        """Leverage of a shift from what the last one has gained; as it was where that was too little."""
+        found = gained / np.where(np.abs(shift) < LEAST_SHIFT_M, 1.0, shift)
+        fair = (np.abs(shift) >= LEAST_SHIFT_M) & (found > 0.4 * self.mass_kg) & (found < 1.2 * self.mass_kg)
+        better: Array = np.where(fair, found, leverage)
+        return better
 
     def stack_moment_for(self, stance: _Stance, x: Array) -> Array:
         """First moment of the stack about the hips that puts the whole over ``x``, kg m."""
-        legs = self.legs_moment(stance)[0]
-        moment: Array = self.mass_kg * x - legs - self.stack.mass_kg * stance.front.hip[0]
+        moment: Array = self.mass_kg * x - stance.forward - self.stack.mass_kg * stance.front.hip[0]
         return moment - self.turned_kgm
 
     def pelvis_most(self, shin: Array, thigh: Array) -> Array:
@@ -157,7 +201,7 @@ def _solve_bottom(
     sway = np.zeros_like(thigh)
     if free == "shin_deg":
         start = np.full_like(thigh, 0.4)
-        shin = _secant_shin(split, foot, start, share, track, lambda _: (thigh, line))
+        shin, sway = _secant_shin(split, foot, start, share, track, lambda _: (thigh, line), TRACK_STEPS)
     if free == "front_share":
         share = np.full_like(thigh, 0.8)
     goal = split.target(foot, share)
@@ -180,16 +224,20 @@ def _solve_bottom(
 
 def _secant_shin(
     split: _Split, foot: Foot, start: Array, share: Array, track: Array,
-    angles: Callable[[Array], tuple[Array, Array]],
-) -> Array:  # fmt: skip
-    """Shin (rad) that balances over ``share``; ``angles`` gives thigh and trunk line for a shin."""
+    angles: Callable[[Array], tuple[Array, Array]], steps: int = SEARCH_TRACK_STEPS,
+) -> tuple[Array, Array]:  # fmt: skip
+    """Shin (rad) that balances over ``share``, and the pelvis's shift (m) near enough to go on from.
+
+    ``angles`` gives thigh and trunk line for a shin. Each step corrects shin and shift together.
+    """
     goal = split.target(foot, share)
+    leverage = SWAY_LEVERAGE * split.mass_kg
 
     def ahead(shin: Array, sway: Array) -> tuple[Array, Array]:
         thigh, line = angles(shin)
-        stance = split.settle(foot, shin, thigh, track, goal[2], sway, 1)
-        gap = split.moment_of(shin, thigh, line)
-        return gap - split.stack_moment_for(stance, goal[0]), stance.sway
+        stance = split.legs(foot, shin, thigh, track, sway, steps)
+        gap = split.moment_of(shin, thigh, line) - split.stack_moment_for(stance, goal[0])
+        return gap, stance.sway + split.leans(stance, goal[2]) / leverage
 
     before, sway = ahead(start, np.zeros_like(start))
     old = start
@@ -200,7 +248,7 @@ def _secant_shin(
         step = now * (shin - old) / np.where(rise == 0.0, 1.0, rise)
         before, old = now, shin
         shin = shin - np.clip(step, -0.4, 0.4)
-    return shin
+    return shin, sway
 
 
 def _follow_path(split: _Split, free: str | None, progress: Array) -> Rep:
@@ -222,7 +270,7 @@ def _follow_path(split: _Split, free: str | None, progress: Array) -> Rep:
     track = p * given["knee_track_m"]
     share_b, share = share, share + (1.0 - p) * (top_share(split, share) - share)
     start = p * shin_b + (1.0 - p) * UPRIGHT_SHIN_RAD
-    shin = _secant_shin(
+    shin, sway = _secant_shin(
         split, foot, start, share, track, lambda angle: (angle + 0.5 * np.pi - knee, line_want)
     )
     # The deepest pose is the one asked for, balanced or not.
@@ -232,7 +280,7 @@ def _follow_path(split: _Split, free: str | None, progress: Array) -> Rep:
     balanced = fraction - given["pressure_fraction"]
     length = split.body.lengths["foot"] * np.cos(split.toe_out)
     over_x = goal[0] + p * balanced * length
-    stance = split.settle(foot, shin, thigh, track, goal[2], np.zeros_like(shin), SWAY_STEPS)
+    stance = split.settle(foot, shin, thigh, track, goal[2], sway, LAST_SWAY_STEPS)
     most = split.pelvis_most(shin, thigh)
     pelvis, trunk = split.stack.lean_for(split.stack_moment_for(stance, over_x), most)
     pose = assemble(
