@@ -66,7 +66,8 @@ def test_impossible_cases_give_their_error_and_edges_no_interval():
     assert isinstance(bad, CaseError)
     assert good.able.mean() > 0.9
     drawn = one("back-squat-high-bar", 60, draws=200)
-    lost = type(drawn)(drawn.result, {j: np.full_like(v, np.nan) for j, v in drawn.peaks.items()}, drawn.able)
+    nothing = {j: np.full_like(v, np.nan) for j, v in drawn.peaks.items()}
+    lost = type(drawn)(drawn.result, nothing, nothing, drawn.able)
     with pytest.raises(CaseError, match="no interval"):
         lost.interval("hip_right")
 
@@ -96,8 +97,8 @@ def truths(name, load, errors):
     """
     random = np.random.default_rng(99)
     nominal = solve(name, load)
-    batch = scattered(nominal.case, Errors(0.0, 0.0, 0.0, 0.0, 0.0, pair=False), TRIALS, 1)
-    bodies = scattered_body(batch.body, Errors(length=0.0, mass=errors.mass), TRIALS, 4242)
+    batch = scattered(nominal.case, Errors(0.0, 0.0, 0.0, 0.0, 0.0, pair=False), TRIALS - 1, 1)
+    bodies = scattered_body(batch.body, Errors(length=0.0, mass=errors.mass), TRIALS - 1, 4242)
     shift = batch.carried
     carried = type(shift)(shift.down_kg, shift.up_kg, random.normal(0, errors.offset_m, (TRIALS, 1)),
                           random.normal(0, errors.offset_m, (TRIALS, 1)))  # fmt: skip

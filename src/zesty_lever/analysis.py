@@ -18,7 +18,7 @@ from zesty_lever.case import Case, CaseError
 from zesty_lever.exercises.catalogue import fill, variation
 from zesty_lever.exercises.rep import Rep
 from zesty_lever.failures import fraction_under, problem_of
-from zesty_lever.mechanics.contacts import Contacts, solve_contacts
+from zesty_lever.mechanics.contacts import OTHER_RULE, Contacts, solve_contacts
 from zesty_lever.mechanics.dynamics import loads_along
 from zesty_lever.mechanics.inverse import (
     External,
@@ -37,7 +37,6 @@ from zesty_lever.vectors import Array
 ENDS_DIFFER = 0.03
 # Builders whose pressure point lies along a foot that stands on the floor.
 ON_FEET = ("level", "split", "pull")
-OTHER_RULE = {"vertical": "least-effort", "least-effort": "vertical"}
 
 
 @dataclass(frozen=True)

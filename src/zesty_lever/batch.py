@@ -18,7 +18,7 @@ from zesty_lever.mechanics.lines import Line, line_forces
 from zesty_lever.motion.rep import PROBE_PROGRESS
 from zesty_lever.motion.upper_body import Carried, Stack, build_arm, build_stack
 from zesty_lever.tables import toml_values
-from zesty_lever.vectors import Array, cross, dot, vector
+from zesty_lever.vectors import Array, cross, dot, vector, widened
 
 SCAN_STEPS = 121
 LINE_ROUNDS = 9
@@ -69,7 +69,7 @@ class Batch:
         count = max(
             len(a) for a in (*merged.values(), (body or self.body).height_m, (carried or self.carried).down_kg)
         )
-        merged = {key: np.broadcast_to(value, (count, 1)) for key, value in merged.items()}
+        merged = {key: widened(value, (count, 1)) for key, value in merged.items()}
         other = replace(
             self, settings=merged, body=body or self.body, carried=carried or self.carried
         )

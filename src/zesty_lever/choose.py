@@ -10,13 +10,13 @@ import numpy as np
 from zesty_lever.analysis import Result, analyse_many
 from zesty_lever.batch import Carrying, make_batch
 from zesty_lever.case import Athlete, Case, CaseError, School
-from zesty_lever.compare import typical_load_kg, with_load
+from zesty_lever.compare import USUAL, TypicalRules, typical_load_kg, with_load
 from zesty_lever.exercises.catalogue import Variation, catalogue, fill, variation
 from zesty_lever.exercises.rep import Flags
 from zesty_lever.motion.pose import JOINTS
 from zesty_lever.motion.rep import PROBE_PROGRESS
 from zesty_lever.sweep import sweep
-from zesty_lever.uncertainty import draw_many
+from zesty_lever.uncertainty import draw
 from zesty_lever.vectors import Array
 
 # What can be wished for, in words; each is a share between 0 and 1 (see `features_of`).
@@ -26,9 +26,10 @@ WISHES = {
 }  # fmt: skip
 JOINT_OF = {"hip": ("hip_left", "hip_right"), "knee": ("knee_left", "knee_right"), "back": ("lumbosacral",)}
 JOINT_WORDS = {"hip": "hip", "knee": "knee", "back": "lower back"}
-LOADS_TRIED = 9
-# Intervals are drawn for the best of the list only.
-SPANS_FOR, SPAN_DRAWS = 12, 300
+LOADS_TRIED, MOST_WEIGHT = 9, 100.0
+SPAN_DRAWS = 300
+# How much of the work the ranking is; the intervals are the rest.
+RANKING_SHARE = 0.4
 
 
 @dataclass(frozen=True)
@@ -62,7 +63,8 @@ class Option:
     """One variation for this athlete: load, peaks (N m), how well it fits, and why.
 
     ``ruled_out`` says why it can't be done today; its numbers are then None. ``spans`` are 90 %
-    intervals of the peaks (N m), given for the best of the list.
+    intervals of the peaks (N m), ``held`` what measuring alone leaves open of them, with the contacts
+    settled by the rule; both are empty where too few draws can stand.
     """
 
     variation: str
@@ -75,6 +77,7 @@ class Option:
     ruled_out: str = ""
     case: Case | None = None
     spans: Mapping[str, tuple[float, float]] = field(default_factory=dict)
+    held: Mapping[str, tuple[float, float]] = field(default_factory=dict)
 
 
 def kinds_needed(entry: Variation) -> list[frozenset[str]]:
@@ -83,11 +86,12 @@ def kinds_needed(entry: Variation) -> list[frozenset[str]]:
 
 
 def shortlist(
-    athlete: Athlete, wish: Wish, school: School = "even", tell: Callable[[float], None] | None = None
-) -> list[Option]:
+    athlete: Athlete, wish: Wish, school: School = "even", tell: Callable[[float], None] | None = None,
+    rules: TypicalRules = USUAL,
+) -> list[Option]:  # fmt: skip
     """The whole catalogue, best first, then what is ruled out. Raises `CaseError` for a bad wish."""
     _check(wish)
-    limits = {c.joint: ceiling_Nm(athlete, c, school) for c in wish.ceilings}
+    limits = {c.joint: ceiling_Nm(athlete, c, school, rules) for c in wish.ceilings}
     entries = list(catalogue().values())
     options: list[Option] = []
     solved: list[tuple[Variation, Result, str]] = []
@@ -96,13 +100,13 @@ def shortlist(
         if why:
             options.append(_ruled_out(entry, why))
             continue
-        outcome = _loaded(entry, athlete, school, limits)
+        outcome = _loaded(entry, athlete, school, limits, rules)
         if isinstance(outcome, str):
             options.append(_ruled_out(entry, outcome))
         else:
             solved.append((entry, *outcome))
         if tell is not None:
-            tell((number + 1) / len(entries))
+            tell(RANKING_SHARE * (number + 1) / len(entries))
     features = {entry.id: features_of(result) for entry, result, _ in solved}
     most = {j: max((peaks_of(r)[j] for _, r, _ in solved), default=1.0) or 1.0 for j in JOINT_OF}
     for entry, result, rule in solved:
@@ -115,25 +119,29 @@ def shortlist(
                    _reason(wish, own, peaks_of(result)), case=result.case)
         )  # fmt: skip
     ranked = sorted(options, key=lambda o: (bool(o.ruled_out), -o.score))
-    return [*(_with_spans(o) for o in ranked[:SPANS_FOR]), *ranked[SPANS_FOR:]]
+    results = {entry.id: result for entry, result, _ in solved}
+    for number, option in enumerate(ranked[: len(solved)]):
+        ranked[number] = _with_spans(option, results[option.variation])
+        if tell is not None:
+            tell(RANKING_SHARE + (1.0 - RANKING_SHARE) * (number + 1) / len(solved))
+    return ranked
 
 
-def _with_spans(option: Option) -> Option:
+def _with_spans(option: Option, result: Result) -> Option:
     """The option with its intervals; without where too few draws can stand."""
-    if option.case is None or option.peaks is None:
-        return option
-    drawn = draw_many([option.case], draws=SPAN_DRAWS, joints=[j for two in JOINT_OF.values() for j in two])[0]
-    if isinstance(drawn, CaseError):
-        return option
-    spans = {}
-    for word, joints in JOINT_OF.items():
-        joint = max(joints, key=lambda j: float(np.nanmax(drawn.peaks[j], initial=-np.inf)))
-        try:
-            interval = drawn.interval(joint)
-        except CaseError:
-            return option
-        spans[word] = (interval.low, interval.high)
-    return replace(option, spans=spans)
+    assert result.moments is not None
+    curves = result.moments.extension.max(axis=-1)
+    joints = {word: max(two, key=lambda j: float(curves[JOINTS.index(j)])) for word, two in JOINT_OF.items()}
+    drawn = draw(result, draws=SPAN_DRAWS, joints=list(joints.values()))
+    found: tuple[dict[str, tuple[float, float]], ...] = ({}, {})
+    for word, joint in joints.items():
+        for kept, held in zip(found, (False, True), strict=True):
+            try:
+                interval = drawn.interval(joint, held=held)
+            except CaseError:
+                return option
+            kept[word] = (interval.low, interval.high)
+    return replace(option, spans=found[0], held=found[1])
 
 
 def _away(peaks: Mapping[str, float], goal: tuple[float, float], most: Mapping[str, float]) -> float:
@@ -141,10 +149,13 @@ def _away(peaks: Mapping[str, float], goal: tuple[float, float], most: Mapping[s
 
 
 def _check(wish: Wish) -> None:
-    for key in wish.want:
+    for key, weight in wish.want.items():
         if key not in WISHES:
             raise CaseError("unknown-wish", f"{key} can't be wished for; known are: {', '.join(WISHES)}",
                             key=key, allowed=list(WISHES))  # fmt: skip
+        if not -MOST_WEIGHT <= weight <= MOST_WEIGHT:
+            raise CaseError("bad-wish", f"{key}: a weight of {weight:g} is outside {-MOST_WEIGHT:g} to {MOST_WEIGHT:g}",
+                            key=key, value=weight, allowed=[-MOST_WEIGHT, MOST_WEIGHT])  # fmt: skip
     for ceiling in wish.ceilings:
         if ceiling.joint not in JOINT_OF or not 0.0 < ceiling.share <= 2.0:
             raise CaseError(
@@ -153,11 +164,13 @@ def _check(wish: Wish) -> None:
             )  # fmt: skip
 
 
-def ceiling_Nm(athlete: Athlete, ceiling: Ceiling, school: School = "even") -> float:
+def ceiling_Nm(
+    athlete: Athlete, ceiling: Ceiling, school: School = "even", rules: TypicalRules = USUAL
+) -> float:
     """A ceiling in N m: the share of what the known lift asks at the athlete's best load (else its typical)."""
     case = fill(Case(format="zesty-lever-case/1", athlete=athlete, variation=ceiling.lift, school=school, frames="none"))
     best = athlete.best_loads_kg.get(ceiling.lift)
-    case = with_load(case, best if best is not None else typical_load_kg(case)[0])
+    case = with_load(case, best if best is not None else typical_load_kg(case, rules)[0])
     outcome = analyse_many([case])[0]
     if isinstance(outcome, CaseError):
         raise outcome
@@ -185,11 +198,11 @@ def _ruled_out(entry: Variation, why: str) -> Option:
 
 
 def _loaded(
-    entry: Variation, athlete: Athlete, school: School, limits: Mapping[str, float]
+    entry: Variation, athlete: Athlete, school: School, limits: Mapping[str, float], rules: TypicalRules
 ) -> tuple[Result, str] | str:
     """The variation at its working load, lowered until every ceiling holds; or why that can't be."""
     case = fill(Case(format="zesty-lever-case/1", athlete=athlete, variation=entry.id, school=school, frames="none"))
-    load, rule = typical_load_kg(case)
+    load, rule = typical_load_kg(case, rules)
     outcome = analyse_many([with_load(case, load)])[0]
     if isinstance(outcome, CaseError):
         return outcome.text
@@ -292,12 +305,15 @@ def _reason(wish: Wish, own: Mapping[str, float], peaks: Mapping[str, float]) ->
     return f"{words}; {numbers}"
 
 
-def substitutes(athlete: Athlete, wanted: Result, wish: Wish, school: School = "even") -> list[Option]:
+def substitutes(
+    athlete: Athlete, wanted: Result, wish: Wish, school: School = "even",
+    tell: Callable[[float], None] | None = None, rules: TypicalRules = USUAL,
+) -> list[Option]:  # fmt: skip
     """Variations nearest in demand to a solved lift, each at the load that comes nearest, under limits."""
     goal = peaks_of(wanted)
     size = {j: max(abs(v), 20.0) for j, v in goal.items()}
     options = []
-    for option in shortlist(athlete, replace(wish, goal=None), school):
+    for option in shortlist(athlete, replace(wish, goal=None), school, tell, rules):
         if option.ruled_out or option.case is None or option.variation == wanted.case.variation:
             continue
         entry = variation(option.variation)

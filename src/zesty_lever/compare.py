@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -11,7 +11,7 @@ from zesty_lever.analysis import Result, analyse, analyse_many
 from zesty_lever.case import Case, CaseError, MassLoad
 from zesty_lever.exercises.catalogue import fill, variation
 from zesty_lever.motion.pose import JOINTS
-from zesty_lever.uncertainty import Drawn, Errors, draw_many, judge
+from zesty_lever.uncertainty import Drawn, Errors, draw, judge
 from zesty_lever.vectors import Array, find_increasing_root
 
 MATCHES = (
@@ -38,7 +38,10 @@ class Compared:
 
 @dataclass(frozen=True)
 class Row:
-    """One case and joint; differences are to the baseline's same joint. None where unknown."""
+    """One case and joint; differences are to the baseline's same joint. None where unknown.
+
+    ``held`` is the interval that measuring alone leaves, with the contacts settled by the rule.
+    """
 
     case: str
     variation: str
@@ -55,6 +58,28 @@ class Row:
     difference_low_Nm: float | None = None
     difference_high_Nm: float | None = None
     judgement: str | None = None
+    held_low_Nm: float | None = None
+    held_high_Nm: float | None = None
+
+
+@dataclass(frozen=True)
+class TypicalRules:
+    """Rules of thumb for a working load (common practice, no source); a coach may change them.
+
+    ``working`` is the share of a best lift that is worked with; ``shares`` gives a variation's best as
+    a share of the best high-bar back squat, where it differs from the catalogue's.
+    """
+
+    working: float = 0.7
+    shares: Mapping[str, float] = field(default_factory=dict)
+
+    def share_of(self, name: str) -> float | None:
+        """Share of the best high-bar back squat, None where the catalogue knows none."""
+        own = (variation(name).load or {}).get("share_of_back_squat")
+        return self.shares.get(name, None if own is None else float(own))
+
+
+USUAL = TypicalRules()
 
 
 def peak(result: Result, joints: Sequence[str]) -> float:
@@ -63,32 +88,32 @@ def peak(result: Result, joints: Sequence[str]) -> float:
     return max(result.summary[joint].peak_Nm for joint in joints)
 
 
-def typical_load_kg(case: Case) -> tuple[float, str]:
+def typical_load_kg(case: Case, rules: TypicalRules = USUAL) -> tuple[float, str]:
     """A working load and the rule behind it.
 
-    Seven tenths of the athlete's best in this variation; else seven tenths of what the share of
-    the best high-bar back squat gives (common practice, no source); else the catalogue's default.
+    The working share of the athlete's best in this variation; else of what the share of the best
+    high-bar back squat gives; else the catalogue's default.
     """
     chosen = variation(case.variation)
     best = case.athlete.best_loads_kg
     low, high = chosen.load_range_kg()
+    share, working = rules.share_of(chosen.id), f"{100 * rules.working:.0f} %"
     if chosen.id in best:
-        load, rule = 0.7 * best[chosen.id], "70 % of the best in this variation"
-    elif "back-squat-high-bar" in best and chosen.load and "share_of_back_squat" in chosen.load:
-        share = float(chosen.load["share_of_back_squat"])
-        load = 0.7 * share * best["back-squat-high-bar"]
-        rule = f"70 % of {100 * share:.0f} % of the best high-bar back squat"
+        load, rule = rules.working * best[chosen.id], f"{working} of the best in this variation"
+    elif "back-squat-high-bar" in best and chosen.load and share is not None:
+        load = rules.working * share * best["back-squat-high-bar"]
+        rule = f"{working} of {100 * share:.0f} % of the best high-bar back squat"
     else:
         load, rule = chosen.default_load_kg(), "the catalogue's default"
     return min(max(load, low), high), rule
 
 
 def compare(
-    named: Sequence[tuple[str, Case]], match: str | None = None
+    named: Sequence[tuple[str, Case]], match: str | None = None, rules: TypicalRules = USUAL
 ) -> list[Compared]:
     """Work out all cases against the first one, after matching their loads.
 
-    ``match`` is one of `MATCHES` or None (loads as they stand). Raises `CaseError` when the
+    ``match`` is one of `MATCHES` or None (loads as they stand); ``rules`` give typical loads. Raises `CaseError` when the
     baseline itself can't serve.
     """
     cases = [_or_error(case) for _, case in named]
@@ -96,12 +121,12 @@ def compare(
     if isinstance(base, CaseError):
         raise base
     if match == "typical-load":
-        base = with_load(base, typical_load_kg(base)[0])
+        base = with_load(base, typical_load_kg(base, rules)[0])
     first = analyse(base)
     if first.error:
         raise first.error
     matched: list[Case | CaseError] = [base]
-    matched += [c if isinstance(c, CaseError) else _match(c, first, match) for c in cases[1:]]
+    matched += [c if isinstance(c, CaseError) else _match(c, first, match, rules) for c in cases[1:]]
     solved = iter(analyse_many([c for c in matched if isinstance(c, Case)]))
     found = []
     for (name, original), case in zip(named, matched, strict=True):
@@ -121,11 +146,11 @@ def _or_error(case: Case) -> Case | CaseError:
         return error
 
 
-def _match(case: Case, base: Result, match: str | None) -> Case | CaseError:
+def _match(case: Case, base: Result, match: str | None, rules: TypicalRules) -> Case | CaseError:
     if match is None:
         return case
     try:
-        load = _matched_load_kg(case, base, match)
+        load = _matched_load_kg(case, base, match, rules)
         low, high = variation(case.variation).load_range_kg()
         _check_load(case.variation, load, low, high)
     except CaseError as error:
@@ -140,12 +165,12 @@ def with_load(case: Case, load_kg: float) -> Case:
     return case.model_copy(update={"load_kg": load_kg, "load_up_kg": lifted})
 
 
-def _matched_load_kg(case: Case, base: Result, match: str) -> float:
+def _matched_load_kg(case: Case, base: Result, match: str, rules: TypicalRules) -> float:
     if match in EQUAL_JOINTS:
         joints = EQUAL_JOINTS[match]
         return equal_demand_load_kg(case, joints, peak(base, joints))
     if match == "typical-load":
-        return typical_load_kg(case)[0]
+        return typical_load_kg(case, rules)[0]
     if match == "same-load":
         return base.case.load_kg or 0.0
     system = base.case.athlete.mass_kg + (base.case.load_kg or 0.0)
@@ -231,7 +256,7 @@ def table(
     base = compared[0].result
     assert base is not None and base.summary is not None
     able = [item.result for item in compared if item.result is not None and item.result.summary is not None]
-    drawn = iter(draw_many([r.case for r in able], errors, draws, joints=joints) if draws else [None] * len(able))
+    drawn = iter([draw(r, errors, draws, joints=joints) if draws and r.error is None else None for r in able])
     rows, first = [], None
     for item in compared:
         if item.result is None or item.result.summary is None:
@@ -239,7 +264,6 @@ def table(
             rows.append(Row(item.name, item.case.variation, item.case.load_kg, text))
             continue
         own_draws = next(drawn)
-        own_draws = own_draws if isinstance(own_draws, Drawn) else None
         first = own_draws if first is None else first
         for joint in JOINTS:
             own, other = item.result.summary[joint], base.summary[joint]
@@ -259,13 +283,13 @@ def _with_intervals(row: Row, own: Drawn | None, base: Drawn | None, joint: str)
     if own is None or base is None or joint not in own.peaks or joint not in base.peaks:
         return row
     try:
-        interval, verdict = own.interval(joint), judge(own, base, joint)
+        interval, held, verdict = own.interval(joint), own.interval(joint, held=True), judge(own, base, joint)
     except CaseError:
         return row
     gap = verdict.difference
     return replace(
         row, peak_low_Nm=interval.low, peak_high_Nm=interval.high, difference_low_Nm=gap.low,
-        difference_high_Nm=gap.high, judgement=verdict.words,
+        difference_high_Nm=gap.high, judgement=verdict.words, held_low_Nm=held.low, held_high_Nm=held.high,
     )  # fmt: skip
 
 

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from zesty_lever.batch import Batch
 from zesty_lever.exercises.rep import Rep
-from zesty_lever.mechanics.contacts import Contacts, solve_contacts
+from zesty_lever.mechanics.contacts import OTHER_RULE, Contacts, solve_contacts
 from zesty_lever.mechanics.inverse import (
     External,
     disc_forces,
@@ -35,7 +35,8 @@ class Sweep:
 
     ``extension`` and ``abduction`` ``(joints, samples, frames)`` N m; ``compression`` and ``shear``
     ``(samples, frames)`` N; ``share`` of the first place; ``lumbar`` flexion and ``line`` (trunk
-    lean), rad.
+    lean), rad. ``held`` is ``extension`` with the contacts settled by the rule alone, where they were
+    drawn from the whole pair.
     """
 
     feasible: NDArray[np.bool_]
@@ -46,6 +47,7 @@ class Sweep:
     share: Array
     lumbar: Array
     line: Array
+    held: Array
 
     def peak(self, joint: str) -> Array:
         """Signed extension of largest size over the frames, ``(samples,)`` N m."""
@@ -65,7 +67,7 @@ def sweep(
     parts = list(sweep_in_parts(batch, progress, rule, pair_share=pair_share))
     if len(parts) == 1:
         return parts[0]
-    axis = {"extension": 1, "abduction": 1}
+    axis = {"extension": 1, "abduction": 1, "held": 1}
     return Sweep(**{
         f.name: np.concatenate([getattr(p, f.name) for p in parts], axis=axis.get(f.name, 0))
         for f in fields(Sweep)
@@ -91,8 +93,10 @@ def _sweep_part(batch: Batch, progress: Array, rule: str, pair_share: Array | No
         loads = gravity_on(rep.pose)
         if aided.lines:
             loads = loads.joined(line_forces(aided.body, rep.pose, aided.lines, progress, 0.0 * progress)[1])
-        contacts = _contacts(rep, loads, rule, pair_share)
+        kept = solve_contacts(rep.pose, wrench_of(loads), loads, rep.support, rule)
+        contacts = kept if pair_share is None else _drawn_pair(rep, loads, rule, kept, pair_share)
         moments = joint_moments(rep.pose, loads, contacts.external())
+        held = moments if contacts is kept else joint_moments(rep.pose, loads, kept.external())
         disc = disc_forces(rep.pose, moments)
     failed = np.any([flags for _, _, flags in rep.failures], axis=0)
     upward = contacts.forces[1]
@@ -101,15 +105,14 @@ def _sweep_part(batch: Batch, progress: Array, rule: str, pair_share: Array | No
     failed = failed | np.isnan(moments.extension).any(axis=(0, 2))
     return Sweep(
         ~failed, moments.extension, moments.abduction, disc["compression_N"], disc["shear_N"],
-        contacts.share, rep.pose.lumbar_flexion_rad, rep.pose.line_rad,
+        contacts.share, rep.pose.lumbar_flexion_rad, rep.pose.line_rad, held.extension,
     )  # fmt: skip
 
 
-def _contacts(rep: Rep, loads: External, rule: str, pair_share: Array | None) -> Contacts:
-    wrench = wrench_of(loads)
-    if pair_share is None:
-        return solve_contacts(rep.pose, wrench, loads, rep.support, rule)
-    start, end = (
-        solve_contacts(rep.pose, wrench, loads, rep.support, name) for name in ("vertical", "least-effort")
-    )
+def _drawn_pair(rep: Rep, loads: External, rule: str, kept: Contacts, pair_share: Array) -> Contacts:
+    """Contacts that far between the two rules' ends; as they are where there is only one place."""
+    if len(kept.names) == 1:
+        return kept
+    far = solve_contacts(rep.pose, wrench_of(loads), loads, rep.support, OTHER_RULE[rule])
+    start, end = (kept, far) if rule == "vertical" else (far, kept)
     return replace(end, forces=start.forces + pair_share * (end.forces - start.forces))

@@ -11,6 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, fields, replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -21,7 +22,7 @@ from zesty_lever.case import Case, CaseError
 from zesty_lever.exercises.catalogue import fill, variation
 from zesty_lever.exercises.rep import Limits
 from zesty_lever.motion.pose import JOINTS
-from zesty_lever.sweep import Sweep, sweep_in_parts
+from zesty_lever.sweep import sweep_in_parts
 from zesty_lever.vectors import Array
 
 DRAWS = 2000
@@ -61,16 +62,21 @@ class Interval:
 
 @dataclass(frozen=True)
 class Drawn:
-    """One case's draws: ``peaks`` (signed, N m) by joint ``(draws,)``; NaN where a draw can't stand."""
+    """One case's draws: ``peaks`` (signed, N m) by joint ``(draws,)``; NaN where a draw can't stand.
+
+    ``held`` are the same draws with the contacts settled by the rule: what measuring alone leaves open.
+    """
 
     result: Result
     peaks: Mapping[str, Array]
+    held: Mapping[str, Array]
     able: Array
 
-    def interval(self, joint: str, level: float = 0.90) -> Interval:
+    def interval(self, joint: str, level: float = 0.90, *, held: bool = False) -> Interval:
         """Middle share of a joint's peak. Raises `CaseError` where too few draws can stand."""
         assert self.result.summary is not None
-        return _middle(self.result.summary[joint].peak_Nm, self.peaks[joint], level)
+        values = self.held if held else self.peaks
+        return _middle(self.result.summary[joint].peak_Nm, values[joint], level)
 
 
 @dataclass(frozen=True)
@@ -92,10 +98,7 @@ def draw_many(
     found: list[Drawn | CaseError] = []
     for number, case in enumerate(cases):
         try:
-            result = analyse(case)
-            if result.error:
-                raise result.error
-            found.append(_draw(result, errors or Errors(), draws, seed, joints))
+            found.append(draw(analyse(case), errors, draws, seed, joints))
         except CaseError as error:
             found.append(error)
         if tell is not None:
@@ -103,42 +106,51 @@ def draw_many(
     return found
 
 
+@lru_cache(maxsize=256)
 def _common(name: str, draws: int, seed: int) -> Array:
-    """Standard normal draws that depend on what is measured only, not on who asks."""
+    """Standard normal draws that depend on what is measured only, not on who asks.
+
+    ``(1 + draws, 1)``: the first is none at all, the measured truth.
+    """
     stream = np.random.default_rng([seed, *name.encode()])
-    normal: Array = stream.standard_normal((draws, 1))
+    normal: Array = np.concatenate([np.zeros((1, 1)), stream.standard_normal((draws, 1))])
+    normal.setflags(write=False)
     return normal
 
 
-def _draw(
-    result: Result, errors: Errors, draws: int, seed: int, joints: Sequence[str]
-) -> Drawn:
-    case = result.case
+def draw(
+    result: Result, errors: Errors | None = None, draws: int = DRAWS, seed: int = SEED,
+    joints: Sequence[str] = JOINTS,
+) -> Drawn:  # fmt: skip
+    """Draws about one solved case; see `draw_many`. Raises its `CaseError` if it is impossible."""
+    if result.error:
+        raise result.error
+    errors, case, summary = errors or Errors(), result.case, result.summary
+    assert summary is not None
     batch = scattered(case, errors, draws, seed)
     rows = {j: int(np.argmax(np.abs(_extension(result, j)))) for j in joints}
     frames = sorted({*rows.values(), result.timeline.bottom})
     progress = result.timeline.progress[frames]
     if progress.max() < 1.0:
         progress = np.append(progress, 1.0)  # the full rep's deepest pose is solved from this one
+    rule = case.contact_rule or variation(case.variation).contact_rule
     share = None
     if errors.pair:
-        stream = np.random.default_rng([seed, *b"pair"])
-        share = stream.uniform(0.0, 1.0, (draws, 1))
-    rule = case.contact_rule or variation(case.variation).contact_rule
+        drawn = np.random.default_rng([seed, *b"pair"]).uniform(0.0, 1.0, (draws, 1))
+        share = np.concatenate([[[0.0 if rule == "vertical" else 1.0]], drawn])
     parts = list(sweep_in_parts(batch, progress, rule, pair_share=share))
-    able = np.concatenate([p.feasible for p in parts])
-    nominal = _nominal(case, progress, rule)
-    peaks = {}
+    able = np.concatenate([p.feasible for p in parts])[1:]
+    peaks: dict[str, Array] = {}
+    held: dict[str, Array] = {}
     for joint in joints:
         row, at = JOINTS.index(joint), frames.index(rows[joint])
-        values = np.concatenate([p.extension[row, :, at] for p in parts])
-        # The draws scatter about the nominal rep's own peak: the sweep's path differs from the rep's
-        # by rounding only, the contact pair by where in its range it was drawn.
-        summary = result.summary
-        assert summary is not None
-        shift = summary[joint].peak_Nm - float(nominal.extension[row, 0, at])
-        peaks[joint] = np.where(able, values + shift, np.nan)
-    return Drawn(result, peaks, able)
+        for kept, of in ((peaks, "extension"), (held, "held")):
+            values = np.concatenate([getattr(p, of)[row, :, at] for p in parts])
+            # The draws scatter about the nominal rep's own peak: the sweep's path differs from the
+            # rep's by rounding only.
+            shift = summary[joint].peak_Nm - float(values[0])
+            kept[joint] = np.where(able, values[1:] + shift, np.nan)
+    return Drawn(result, peaks, held, able)
 
 
 def _extension(result: Result, joint: str) -> Array:
@@ -147,12 +159,8 @@ def _extension(result: Result, joint: str) -> Array:
     return curve
 
 
-def _nominal(case: Case, progress: Array, rule: str) -> Sweep:
-    return next(sweep_in_parts(make_batch([case]), progress, rule))
-
-
 def scattered(case: Case, errors: Errors, draws: int, seed: int) -> Batch:
-    """The case as a batch of possible truths, ``(draws, 1)`` arrays."""
+    """The case as a batch of possible truths, ``(1 + draws, 1)`` arrays; the first is as measured."""
     case = fill(case)
     batch = make_batch([case])
     chosen = variation(case.variation)
@@ -164,8 +172,8 @@ def scattered(case: Case, errors: Errors, draws: int, seed: int) -> Batch:
         setting = chosen.settings[key]
         settings[key] = np.clip(values, setting.low, setting.high) if size else nominal + 0.0 * values
     forward, above = (errors.offset_m * _common(f"load {way}", draws, seed) for way in ("forward", "above"))
-    down = np.repeat(batch.carried.down_kg, draws, axis=0)
-    up = np.repeat(batch.carried.up_kg, draws, axis=0)
+    down = np.repeat(batch.carried.down_kg, 1 + draws, axis=0)
+    up = np.repeat(batch.carried.up_kg, 1 + draws, axis=0)
     body = scattered_body(batch.body, errors, draws, seed)
     wide = replace(batch, limits=_unlimited(batch))
     return wide.varied(settings=settings, body=body, carried=Carrying(down, up, forward, above))

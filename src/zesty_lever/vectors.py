@@ -22,6 +22,11 @@ def vector(x: ArrayLike, y: ArrayLike, z: ArrayLike) -> Array:
     return stacked
 
 
+def widened(a: Array, shape: tuple[int, ...]) -> Array:
+    """An array broadcast to a shape; as it is where it has that shape."""
+    return a if a.shape == shape else np.broadcast_to(a, shape)
+
+
 def cross(a: Array, b: Array) -> Array:
     """Cross product of two ``(3, ...)`` arrays (broadcast over the trailing axes)."""
     ax, ay, az = a
@@ -66,7 +71,7 @@ def rows(a: Array) -> Array:
 
 def smoothstep(x: ArrayLike) -> Array:
     """Cubic ease from 0 (x <= 0) to 1 (x >= 1) with level ends."""
-    t = np.clip(np.asarray(x, dtype=float), 0.0, 1.0)
+    t = np.minimum(np.maximum(np.asarray(x, dtype=float), 0.0), 1.0)
     eased: Array = t * t * (3.0 - 2.0 * t)
     return eased
 

@@ -13,8 +13,9 @@ import numpy as np
 from zesty_lever.body import landmark
 from zesty_lever.mechanics.inverse import External, Wrench, joints_of, net_moments
 from zesty_lever.motion.pose import JOINTS, Pose
-from zesty_lever.vectors import Array, cross, dot, norm, vector
+from zesty_lever.vectors import Array, cross, dot, norm, vector, widened
 
+OTHER_RULE = {"vertical": "least-effort", "least-effort": "vertical"}
 LEG_ROWS = [row for row, joint in enumerate(JOINTS) if joint != "lumbosacral"]
 
 
@@ -137,7 +138,7 @@ def _shared(
 
 
 def _shape_like(point: Array, like: Array) -> Array:
-    return np.broadcast_to(point, like.shape)
+    return widened(point, like.shape)
 
 
 def _under(wrench: Wrench, height: Array) -> Array:

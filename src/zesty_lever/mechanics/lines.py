@@ -10,7 +10,7 @@ import numpy as np
 from zesty_lever.body import Body
 from zesty_lever.mechanics.inverse import External
 from zesty_lever.motion.pose import Pose
-from zesty_lever.vectors import Array, norm, sagittal, smoothstep, unit, vector
+from zesty_lever.vectors import Array, norm, sagittal, smoothstep, unit, vector, widened
 
 HIP_CREASE_AHEAD = 0.062
 # Sitting bones from mid-hip in the pelvis's frame, fractions of stature (assumption).
@@ -85,8 +85,8 @@ def line_forces(
     def add(name: str, segment: str, point: Array, force: Array) -> None:
         names.append(name)
         segments.append(segment)
-        points.append(np.broadcast_to(point, like.shape))
-        forces.append(np.broadcast_to(force, like.shape))
+        points.append(widened(point, like.shape))
+        forces.append(widened(force, like.shape))
 
     for line in lines:
         acting = line.share(progress, up_share)

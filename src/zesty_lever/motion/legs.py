@@ -7,6 +7,7 @@ are radians, all lengths metres, all arrays broadcast over the pose axes.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -50,28 +51,28 @@ class Leg:
     bent: Array
     reach_short_m: Array
 
-    @property
+    @cached_property
     def knee_axis(self) -> Array:
         """Flexion axis (points right): the leg plane's normal, or the toe line's when straight."""
         plane_normal = unit(cross(self.knee - self.foot.ankle, self.hip - self.knee))
         toe_normal = vector(-self.foot.direction[2], 0.0, self.foot.direction[0])
         return unit(self.bent * plane_normal + (1.0 - self.bent) * toe_normal)
 
-    @property
+    @cached_property
     def dorsiflexion_rad(self) -> Array:
         """Ankle dorsiflexion: the shank's lean along the toe line, less the foot's pitch."""
         shank = self.knee - self.foot.ankle
         lean: Array = np.arctan2(dot(shank, self.foot.direction), shank[1]) - self.foot.pitch_rad
         return lean
 
-    @property
+    @cached_property
     def knee_flexion_rad(self) -> Array:
         """Angle between shank and thigh in space, 0 = straight."""
         shank, thigh = unit(self.knee - self.foot.ankle), unit(self.hip - self.knee)
         angle: Array = np.arctan2(norm(cross(shank, thigh)), dot(shank, thigh))
         return angle
 
-    @property
+    @cached_property
     def hip_opening_rad(self) -> Array:
         """How far the thigh points outward from the side-view plane."""
         thigh = self.knee - self.hip
@@ -120,14 +121,18 @@ def place_leg(
     to_hip_out = half_hips - foot.ankle[2]
     along, offset = np.cos(thigh_rad), track_m / np.cos(toe_out_rad)
     hip_ahead = shank * np.sin(shin_rad) - thigh * along
+    straight, over_toes = (1.0 - bent) * thigh_share, lean * turn
+    # Height L of the knee over the ankle from L^2 (1 + T^2 + T^2 t^2) + 2 T t c L + c^2 = s^2.
+    a, shank_2, thigh_2 = 1.0 + lean * lean + over_toes * over_toes, shank * shank, thigh * thigh
     for _ in range(steps):
-        straight_offset = thigh_share * (to_hip_out - turn * hip_ahead)
-        outward = offset + (1.0 - bent) * straight_offset
-        up = _positive_root(lean, turn, outward, shank)
-        sideways = to_hip_out - up * lean * turn - outward
-        side_view_thigh = np.sqrt(np.maximum(thigh**2 - sideways**2, 0.0))
+        outward = offset + straight * (to_hip_out - turn * hip_ahead)
+        half_b = over_toes * outward
+        inside = half_b * half_b - a * (outward * outward - shank_2)
+        up = (np.sqrt(np.maximum(inside, 0.0)) - half_b) / a
+        sideways = to_hip_out - up * over_toes - outward
+        side_view_thigh = np.sqrt(np.maximum(thigh_2 - sideways * sideways, 0.0))
         hip_ahead = up * lean - side_view_thigh * along
-    knee = foot.ankle + vector(up * lean, up, up * lean * turn + outward)
+    knee = foot.ankle + vector(up * lean, up, up * over_toes + outward)
     short = np.maximum(np.abs(sideways) - thigh, 0.0)
     hip = vector(
         foot.ankle[0] + hip_ahead, knee[1] + side_view_thigh * np.sin(thigh_rad), half_hips
@@ -220,15 +225,6 @@ def rear_foot(
         + vector(0.0, to_ball * s + height * c, 0.0)
     )  # fmt: skip
     return Foot(heel, ball, toe, ankle, direction, pitch_rad)
-
-
-def _positive_root(lean: Array, turn: Array, outward: Array, shank: Array) -> Array:
-    """Height L of the knee over the ankle from L^2 (1 + T^2 + T^2 t^2) + 2 T t c L + c^2 = s^2."""
-    a = 1.0 + lean**2 * (1.0 + turn**2)
-    half_b = lean * turn * outward
-    inside = half_b**2 - a * (outward**2 - shank**2)
-    root: Array = (-half_b + np.sqrt(np.maximum(inside, 0.0))) / a
-    return root
 
 
 def straight_leg_side_length(body: Body, half_stance_m: Array) -> Array:

@@ -10,7 +10,7 @@ import numpy as np
 from zesty_lever.body import SEGMENTS, SIDES, Body, landmark
 from zesty_lever.motion.legs import Foot, Leg, mirror
 from zesty_lever.motion.upper_body import Stack, arm_centres
-from zesty_lever.vectors import Array, sagittal, vector
+from zesty_lever.vectors import Array, sagittal, vector, widened
 
 LEG_JOINTS = ("ankle", "knee", "hip")
 JOINTS = (*(f"{joint}_{side}" for joint in LEG_JOINTS for side in SIDES), "lumbosacral")
@@ -115,17 +115,17 @@ def assemble(
         upper["shoulder"].shape, *(leg.hip.shape for leg in legs.values()),
         *(leg.foot.ankle.shape for leg in legs.values()),
     )  # fmt: skip
-    points = {"hip_mid": np.broadcast_to(mid_hip, shape)}
+    points = {"hip_mid": widened(mid_hip, shape)}
     for name in ("lumbosacral", "shoulder_mid", "head_top"):
-        points[name] = np.broadcast_to(upper[name], shape)
+        points[name] = widened(upper[name], shape)
     for name in ("shoulder", "elbow", "wrist", "hand"):
         for side in SIDES:
-            points[f"{name}_{side}"] = np.broadcast_to(_sided(upper[name], side, sway_m), shape)
+            points[f"{name}_{side}"] = widened(_sided(upper[name], side, sway_m), shape)
     for side, leg in legs.items():
         own = {"heel": leg.foot.heel, "ball": leg.foot.ball, "toe": leg.foot.toe,
                "ankle": leg.foot.ankle, "knee": leg.knee, "hip": leg.hip}  # fmt: skip
         for name, point in own.items():
-            points[f"{name}_{side}"] = np.broadcast_to(_sided(point, side), shape)
+            points[f"{name}_{side}"] = widened(_sided(point, side), shape)
     centres = _segment_centres(body, legs, stack, upper, trunk_rad, sway_m)
     names, segments, load_points, load_masses = _place_loads(stack, upper, sway_m)
     axes, longs = _joint_axes(legs, points)
@@ -140,11 +140,11 @@ def assemble(
         load_masses=_stack_values(load_masses, wide),
         proximal_axes=axes,
         long_axes=longs,
-        pelvis_rad=np.broadcast_to(pelvis_rad, wide),
-        trunk_rad=np.broadcast_to(trunk_rad, wide),
-        knee_flexion_rad={s: np.broadcast_to(g.knee_flexion_rad, wide) for s, g in legs.items()},
-        dorsiflexion_rad={s: np.broadcast_to(g.dorsiflexion_rad, wide) for s, g in legs.items()},
-        hip_opening_rad={s: np.broadcast_to(g.hip_opening_rad, wide) for s, g in legs.items()},
+        pelvis_rad=widened(pelvis_rad, wide),
+        trunk_rad=widened(trunk_rad, wide),
+        knee_flexion_rad={s: widened(g.knee_flexion_rad, wide) for s, g in legs.items()},
+        dorsiflexion_rad={s: widened(g.dorsiflexion_rad, wide) for s, g in legs.items()},
+        hip_opening_rad={s: widened(g.hip_opening_rad, wide) for s, g in legs.items()},
     )
 
 

@@ -6,11 +6,12 @@ import json
 import shutil
 import time
 from pathlib import Path
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from zesty_lever.case import Athlete, Case, CaseError, School, athlete_json, parse_case
+from zesty_lever.compare import MATCHES, USUAL, TypicalRules
 from zesty_lever.exercises.catalogue import fill
 from zesty_lever.loads import AnyLoad
 from zesty_lever.records.files import parse_json, replacing, write_json
@@ -19,6 +20,7 @@ BENCH_FORMAT = "zesty-lever-bench/1"
 ATHLETE_FORMAT = "zesty-lever-athlete/1"
 LINEUP_FORMAT = "zesty-lever-lineup/1"
 NEWEST_VERSION = 1
+MOST_IN_LINEUP, MOST_NOTE = 6, 120
 BACKUPS = 5
 BACKUP_EVERY_S = 600.0
 # What a set-up shares with a case, besides athlete and variation.
@@ -63,7 +65,8 @@ class Entry(Setup):
     """A set-up in the line-up: of which athlete (None: whoever is on the bench), with a note."""
 
     athlete: int | None = Field(default=None, ge=0)
-    note: str = Field(default="", max_length=120)
+    note: str = Field(default="", max_length=MOST_NOTE)
+    pinned: bool = False
 
 
 class Bench(BaseModel):
@@ -76,11 +79,20 @@ class Bench(BaseModel):
     current: int = Field(default=0, ge=0)
     setups: tuple[Setup, Setup]
     editing: int = Field(default=0, ge=0, le=1)
-    lineup: tuple[Entry, ...] = Field(default=(), max_length=6)
+    lineup: tuple[Entry, ...] = Field(default=(), max_length=MOST_IN_LINEUP)
     lineup_match: str | None = None
     errors: dict[Literal["angle_deg", "offset_m", "length", "mass", "pressure"], float] = Field(
         default_factory=dict
     )
+    # Typical loads by rule of thumb, where they differ from the usual; repetitions a set.
+    working_share: float = Field(default=USUAL.working, ge=0.3, le=1.0)
+    lift_shares: dict[str, Annotated[float, Field(ge=0.05, le=3.0)]] = Field(default_factory=dict)
+    reps_a_set: int = Field(default=8, ge=1, le=50)
+
+    @property
+    def rules(self) -> TypicalRules:
+        """Rules of thumb for typical loads."""
+        return TypicalRules(self.working_share, self.lift_shares)
 
     @property
     def athlete(self) -> Athlete:
@@ -147,9 +159,7 @@ def bench_from_json(data: Any, where: str) -> Bench:
         # Through JSON text: the models are strict and JSON knows lists only.
         bench = Bench.model_validate_json(json.dumps(data))
     except ValidationError as error:
-        problem = error.errors(include_url=False)[0]
-        key = ".".join(str(part) for part in problem["loc"])
-        raise CaseError("wrong-value", f"{where}: {key}: {problem['msg']}", key=key) from None
+        raise _wrong(error, where) from None
     if bench.current >= len(bench.athletes):
         raise CaseError(
             "out-of-range", f"{where}: current is {bench.current}; there are "
@@ -186,7 +196,11 @@ def write_bench(bench: Bench, path: Path) -> None:
             {k: v for k, v in s.items() if k in ("variation", "school", "settings") or v != plain[k]}
             for s in data[key]
         ]
-    data = {k: v for k, v in data.items() if k not in ("lineup", "lineup_match", "errors") or v}
+    usual = {k: Bench.model_fields[k].get_default(call_default_factory=True) for k in
+             ("lineup_match", "errors", "working_share", "lift_shares", "reps_a_set")}  # fmt: skip
+    data = {k: v for k, v in data.items() if k not in usual or v != usual[k]}
+    if not data["lineup"]:
+        del data["lineup"]
     data["athletes"] = [athlete_json(a) for a in bench.athletes]
     with replacing(path) as file:
         write_json(data, file, indent=1)
@@ -215,10 +229,31 @@ def keep_backup(path: Path, now_s: float | None = None) -> None:
 
 
 def write_lineup(bench: Bench, path: Path) -> None:
-    """Write the line-up as a file of its own: cases in order, notes, and how loads are matched."""
-    entries = [{"case": bench.entry_case(e).as_json(), "note": e.note} for e in bench.lineup]
+    """Write the line-up as a file of its own: cases in order, notes, pins, and how loads are matched."""
+    entries = [{"case": bench.entry_case(e).as_json(), "note": e.note, **({"pinned": True} if e.pinned else {})}
+               for e in bench.lineup]  # fmt: skip
     with replacing(path) as file:
         write_json({"format": LINEUP_FORMAT, "match": bench.lineup_match, "entries": entries}, file, indent=1)
+
+
+class _LineupEntry(BaseModel):
+    """One entry of a line-up file."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    case: dict[str, Any]
+    note: str = Field(default="", max_length=MOST_NOTE)
+    pinned: bool = False
+
+
+class _LineupFile(BaseModel):
+    """A line-up file."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    format: Literal["zesty-lever-lineup/1"]
+    match: str | None = None
+    entries: list[_LineupEntry] = Field(max_length=MOST_IN_LINEUP)
 
 
 def read_lineup(bench: Bench, path: Path) -> Bench:
@@ -230,16 +265,30 @@ def read_lineup(bench: Bench, path: Path) -> Bench:
     if not isinstance(data, dict) or data.get("format") != LINEUP_FORMAT:
         raise CaseError("wrong-format", f"{path.name} is no line-up; its format should be {LINEUP_FORMAT}",
                         key="format", allowed=[LINEUP_FORMAT])  # fmt: skip
+    try:
+        whole = _LineupFile.model_validate(data)
+    except ValidationError as error:
+        raise _wrong(error, path.name) from None
+    if whole.match not in {None, *MATCHES}:
+        raise CaseError("wrong-value", f"{path.name}: match is {whole.match}; known are {', '.join(MATCHES)}",
+                        key="match", value=whole.match, allowed=list(MATCHES))  # fmt: skip
     athletes, entries = list(bench.athletes), []
-    for item in data.get("entries", [])[:6]:
-        case = parse_case(item.get("case") if isinstance(item, dict) else item)
+    for item in whole.entries:
+        case = parse_case(item.case)
         fill(case)
         if case.athlete not in athletes:
             athletes.append(case.athlete)
-        setup = setup_of(case).model_dump()
-        entries.append(Entry(**setup, athlete=athletes.index(case.athlete), note=str(item.get("note", ""))[:120]))
-    update = {"athletes": tuple(athletes), "lineup": tuple(entries), "lineup_match": data.get("match")}
+        entries.append(Entry(**setup_of(case).model_dump(), athlete=athletes.index(case.athlete), note=item.note,
+                             pinned=item.pinned))  # fmt: skip
+    update = {"athletes": tuple(athletes), "lineup": tuple(entries), "lineup_match": whole.match}
     return bench.model_copy(update=update)
+
+
+def _wrong(error: ValidationError, where: str) -> CaseError:
+    """What is wrong with a file first, in words."""
+    problem = error.errors(include_url=False)[0]
+    key = ".".join(str(part) for part in problem["loc"])
+    return CaseError("wrong-value", f"{where}: {key}: {problem['msg']}", key=key)
 
 
 def write_athlete(athlete: Athlete, path: Path) -> None:
