@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -246,7 +246,7 @@ def equal_demand_load_kg(case: Case, joints: Sequence[str], target_Nm: float) ->
 
 def table(
     compared: Sequence[Compared], draws: int = 0, errors: Errors | None = None,
-    joints: Sequence[str] = JOINTS,
+    joints: Sequence[str] = JOINTS, tell: Callable[[float], None] | None = None,
 ) -> list[Row]:  # fmt: skip
     """Rows of the comparison: one a case and joint, or one for a failed case.
 
@@ -255,15 +255,16 @@ def table(
     """
     base = compared[0].result
     assert base is not None and base.summary is not None
-    able = [item.result for item in compared if item.result is not None and item.result.summary is not None]
-    drawn = iter([draw(r, errors, draws, joints=joints) if draws and r.error is None else None for r in able])
-    rows, first = [], None
-    for item in compared:
+    rows: list[Row] = []
+    first: Drawn | None = None
+    for number, item in enumerate(compared):
+        if tell is not None:
+            tell(number / len(compared))
         if item.result is None or item.result.summary is None:
             text = item.error.text if item.error else ""
             rows.append(Row(item.name, item.case.variation, item.case.load_kg, text))
             continue
-        own_draws = next(drawn)
+        own_draws = draw(item.result, errors, draws, joints=joints) if draws else None
         first = own_draws if first is None else first
         for joint in JOINTS:
             own, other = item.result.summary[joint], base.summary[joint]

@@ -239,9 +239,10 @@ def judge(one: Drawn, base: Drawn, joint: str, *, same_within: float = 0.05) -> 
     return Verdict(found, words)
 
 
+CONTACT = "contact rule"
 SOURCES = {
     "angles": {"angle_deg"}, "tape and load place": {"offset_m"}, "segment lengths": {"length"},
-    "segment masses": {"mass"}, "pressure point": {"pressure"}, "contact rule": {"pair"},
+    "segment masses": {"mass"}, "pressure point": {"pressure"}, CONTACT: {"pair"},
 }  # fmt: skip
 
 

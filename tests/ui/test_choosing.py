@@ -1,6 +1,7 @@
 """Line-up, shortlist and technique search in the real window."""
 
 import csv
+import json
 
 import numpy as np
 import pytest
@@ -35,17 +36,19 @@ def lineup(window):
     click(screen, "Add B")
     session.set_variation("split-squat")
     session.line_up(0)
-    settle(window, lambda: len(screen.picture.compared) == 3 and screen.table.rowCount() == 3)
+    settle(window, lambda: len(screen.picture.compared) == 3 and screen.table.columnCount() == 3)
     return screen
 
 
 def test_three_set_ups_side_by_side_with_intervals(window, lineup, tmp_path):
     """Every number has its interval, every difference its judgement; the same in the CSV and on the
     clipboard; undo takes the last one off."""
-    cells = [lineup.table.item(r, 2).text() for r in range(3)]
-    assert all("(" in cell and " to " in cell for cell in cells)
-    assert lineup.table.item(0, 3).text() == "baseline"
-    assert lineup.table.item(1, 3).text().split()[0] in {"clearly", "about", "can't"}
+    cells = [lineup.table.cell("Hip, N·m", n) for n in range(3)]
+    assert all("(" in cell and "\N{NO-BREAK SPACE}to\N{NO-BREAK SPACE}" in cell for cell in cells)
+    assert cells[0].splitlines()[-1] == "baseline"
+    assert cells[1].splitlines()[-1].split()[0] in {"clearly", "about", "can't"}
+    assert "measuring" in lineup.table.cell("Knee, N·m", 2)
+    assert "measuring" not in lineup.table.cell("Knee, N·m", 0)
     first = lineup.picture.compared[0].result
     assert cells[0].startswith(f"{first.summary['hip_right'].peak_Nm:.0f}")
     lineup.save_csv(tmp_path / "l.csv")
@@ -55,7 +58,7 @@ def test_three_set_ups_side_by_side_with_intervals(window, lineup, tmp_path):
     lineup.copy_table()
     assert QApplication.clipboard().text().count("\t") > 20
     window.session.history.undo()
-    settle(window, lambda: lineup.table.rowCount() == 2)
+    settle(window, lambda: lineup.table.columnCount() == 2)
 
 
 def test_equal_demand_is_matched_and_holds_when_solved_again(window, lineup):
@@ -74,17 +77,17 @@ def test_equal_demand_is_matched_and_holds_when_solved_again(window, lineup):
 
 def test_the_line_up_is_kept_and_moved(window, lineup, tmp_path):
     """Order, taking off, to the bench; saved with the bench and read again."""
-    lineup.table.setCurrentCell(2, 0)
+    lineup.table.setCurrentCell(0, 2)
     click(lineup, "Move left")
     assert window.session.bench.lineup[1].variation == "split-squat"
-    settle(window, lambda: lineup.table.rowCount() == 3)
-    lineup.table.setCurrentCell(1, 0)
+    settle(window, lambda: lineup.table.columnCount() == 3)
+    lineup.table.setCurrentCell(0, 1)
     click(lineup, "Take off")
     assert [s.variation for s in window.session.bench.lineup] == ["back-squat-high-bar", "front-squat"]
     window.session.save()
     assert read_bench(tmp_path / "bench.json").lineup == window.session.bench.lineup
-    settle(window, lambda: lineup.table.rowCount() == 2)
-    lineup.table.setCurrentCell(1, 0)
+    settle(window, lambda: lineup.table.columnCount() == 2)
+    lineup.table.setCurrentCell(0, 1)
     click(lineup, "To the bench")
     assert window.session.setup.variation == "front-squat"
 
@@ -188,13 +191,13 @@ def test_a_technique_is_searched_and_opened(window):
 def test_a_line_up_travels_as_a_file_with_notes_and_two_athletes(window, lineup, tmp_path):
     """A note typed into the table, the same set-up for the other athlete, saved and opened elsewhere."""
     session = window.session
-    lineup.table.item(0, lineup.table.columnCount() - 1).setText("felt easy")
+    lineup.table.item(lineup.table.quantities.index("Note"), 0).setText("felt easy")
     assert session.bench.lineup[0].note == "felt easy"
     lineup.table.setCurrentCell(0, 0)
     lineup._fill_others()
     next(a for a in lineup.others.menu().actions() if "Brekk" in a.text()).trigger()
-    settle(window, lambda: lineup.table.rowCount() == 4)
-    names = {lineup.table.item(r, lineup.table.columnCount() - 2).text() for r in (0, 3)}
+    settle(window, lambda: lineup.table.columnCount() == 4)
+    names = {lineup.table.cell("Athlete", n) for n in (0, 3)}
     assert names == {"Oda Fenwick", "Torvald Brekk"}
     masses = [c.result.pose.system_mass_kg()[0] for c in lineup.picture.compared]
     assert masses[3] - masses[0] == pytest.approx(91 - 64, abs=1e-6)
@@ -221,9 +224,88 @@ def test_better_measured_means_narrower(window, lineup):
 
     before = width()
     assert "What to measure better first: angles" in lineup.said.text()
-    lineup.sizes["angle_deg"].setValue(1.0)
+    lineup.errors.sizes["angle_deg"].setValue(1.0)
     settle(window, lambda: width() < 0.9 * before)
     assert window.session.bench.errors["angle_deg"] == pytest.approx(1.0)
+
+
+def test_pinned_set_ups_stay_when_the_line_up_is_cleared(window, lineup, tmp_path):
+    """Pin the third: it becomes the baseline, can't be taken off or moved past, and stays; a file keeps it."""
+    session = window.session
+    lineup.table.setCurrentCell(0, 2)
+    click(lineup, "Pin")
+    assert session.bench.lineup[0].variation == "split-squat"
+    settle(window, lambda: "pinned" in lineup.table.cell("Load", 0))
+    lineup.table.setCurrentCell(0, 1)
+    click(lineup, "Move left")
+    assert session.bench.lineup[0].pinned
+    session.take_off_lineup(0)
+    assert len(session.bench.lineup) == 3
+    lineup.save_file(tmp_path / "pins.json")
+    click(lineup, "Clear")
+    assert [e.variation for e in session.bench.lineup] == ["split-squat"]
+    lineup.open_file(tmp_path / "pins.json")
+    assert [e.pinned for e in session.bench.lineup] == [True, False, False]
+    settle(window, lambda: lineup.table.columnCount() == 3)
+    QTest.mouseClick(lineup.picture, Qt.MouseButton.LeftButton, pos=QPoint(lineup.picture.width() - 40, 100))
+    assert lineup.table.chosen() == 2
+
+
+def test_rules_of_thumb_are_shown_and_can_be_changed(window, lineup):
+    """Typical loads from the working share and a lift's own share; a set's impulse; undo takes them back."""
+    session = window.session
+    lineup.match.setCurrentIndex(lineup.match.findData("typical-load"))
+    lineup.match.activated.emit(lineup.match.currentIndex())
+    settle(window, lambda: "80 % of the best high-bar back squat" in lineup.said.text())
+    best = session.bench.athlete.best_loads_kg["back-squat-high-bar"]
+    lineup.typical.show_values()
+    assert lineup.typical.shares["front-squat"].value() == 80
+    lineup.typical.working.setValue(60)
+    lineup.typical.shares["front-squat"].setValue(90)
+    settle(window, lambda: "60 % of 90 %" in lineup.said.text())
+    assert lineup.picture.compared[1].case.load_kg == pytest.approx(0.6 * 0.9 * best)
+    lineup.typical.reps.setValue(3)
+    settle(window, lambda: "a set" in lineup.table.cell("Hip impulse, N·m·s", 0) and session.bench.reps_a_set == 3)
+    a_rep = lineup.picture.compared[0].result.summary["hip_right"].impulse_Nms
+    settle(window, lambda: f"{3 * a_rep:.0f} a set" in lineup.table.cell("Hip impulse, N·m·s", 0))
+    for _ in range(3):
+        session.history.undo()
+    assert (session.bench.working_share, session.bench.lift_shares, session.bench.reps_a_set) == (0.7, {}, 8)
+
+
+def test_slow_work_can_be_stopped(window):
+    """The bar and the Stop button come after a moment; stopping keeps what is there and asks nothing more."""
+    screen = window.screen_named("Shortlist")
+    settle(window, lambda: screen.options)
+    before = list(screen.options)
+    assert not screen.waiting.busy
+    screen.want["hip"].setValue(100)
+    settle(window, screen.waiting.stop_button.isVisible)
+    click(screen, "Stop")
+    assert not screen.waiting.busy
+    QTest.qWait(2500)
+    assert screen.options == before
+
+
+def test_a_line_up_file_with_something_wrong_is_refused(window, lineup, tmp_path):
+    """Seven entries, an unknown way of matching, a note too long: each is named and nothing changes."""
+    lineup.save_file(tmp_path / "good.json")
+    before = window.session.bench
+    for change, words in (
+        (lambda d: d.update(entries=d["entries"] * 3), "at most 6"),
+        (lambda d: d.update(match="same-mood"), "same-mood"),
+        (lambda d: d["entries"][0].update(note="n" * 121), "at most 120"),
+        (lambda d: d.update(entries=3), "entries"),
+        (lambda d: d["entries"][1].update(case=[]), "case"),
+    ):
+        data = json.loads((tmp_path / "good.json").read_text())
+        change(data)
+        (tmp_path / "bad.json").write_text(json.dumps(data))
+        lineup.open_file(tmp_path / "bad.json")
+        assert "not opened" in lineup.said.text() and words in lineup.said.text()
+        assert window.session.bench == before
+    window.session.note_in_lineup(0, "n" * 121)
+    assert window.session.bench == before
 
 
 def test_ceilings_are_shaded_on_the_map(window):

@@ -7,9 +7,7 @@ from collections.abc import Callable
 from PySide6.QtCore import QObject, Signal
 
 from zesty_lever.case import CaseError
-from zesty_lever.records.bench import Bench, Entry, Setup
-
-MOST_IN_LINEUP = 6
+from zesty_lever.records.bench import MOST_IN_LINEUP, MOST_NOTE, Bench, Entry, Setup
 
 
 class LineupEdits(QObject):
@@ -38,7 +36,10 @@ class LineupEdits(QObject):
         self.commit("Add to the line-up", self.bench.model_copy(update={"lineup": added}))
 
     def take_off_lineup(self, index: int) -> None:
-        """Take one off the line-up."""
+        """Take one off the line-up; a pinned one stays."""
+        if index < len(self.bench.lineup) and self.bench.lineup[index].pinned:
+            self.refused.emit("It is pinned: unpin it first")
+            return
         kept = tuple(s for i, s in enumerate(self.bench.lineup) if i != index)
         self.commit("Take off the line-up", self.bench.model_copy(update={"lineup": kept}))
 
@@ -54,9 +55,36 @@ class LineupEdits(QObject):
 
     def note_in_lineup(self, index: int, note: str) -> None:
         """Write a note on a line-up entry."""
+        if len(note) > MOST_NOTE:
+            self.refused.emit(f"A note has at most {MOST_NOTE} characters; this one has {len(note)}")
+            return
         lineup = list(self.bench.lineup)
-        lineup[index] = lineup[index].model_copy(update={"note": note[:120]})
+        lineup[index] = lineup[index].model_copy(update={"note": note})
         self.commit("Note", self.bench.model_copy(update={"lineup": tuple(lineup)}))
+
+    def pin_in_lineup(self, index: int) -> None:
+        """Pin one: it goes to the left, behind those pinned already, and stays; or let a pinned one go."""
+        lineup = list(self.bench.lineup)
+        if not 0 <= index < len(lineup):
+            return
+        entry = lineup.pop(index)
+        place = sum(e.pinned for e in lineup)
+        lineup.insert(place, entry.model_copy(update={"pinned": not entry.pinned}))
+        label = "Unpin" if entry.pinned else "Pin"
+        self.commit(label, self.bench.model_copy(update={"lineup": tuple(lineup)}))
+
+    def clear_lineup(self) -> None:
+        """Take all off that are not pinned."""
+        kept = tuple(e for e in self.bench.lineup if e.pinned)
+        self.commit("Clear the line-up", self.bench.model_copy(update={"lineup": kept}))
+
+    def set_typical_rules(self, working: float, shares: dict[str, float]) -> None:
+        """Change the rules of thumb for typical loads."""
+        self.commit("Typical loads", self.bench.model_copy(update={"working_share": working, "lift_shares": shares}))
+
+    def set_reps(self, reps: int) -> None:
+        """Change how many repetitions a set has."""
+        self.commit("Repetitions a set", self.bench.model_copy(update={"reps_a_set": reps}))
 
     def set_errors(self, errors: dict[str, float]) -> None:
         """Change the measurement errors that intervals rest on."""
@@ -65,6 +93,9 @@ class LineupEdits(QObject):
     def move_in_lineup(self, index: int) -> None:
         """Move one a place towards the baseline."""
         lineup = list(self.bench.lineup)
+        if 0 < index < len(lineup) and lineup[index - 1].pinned and not lineup[index].pinned:
+            self.refused.emit("The one to its left is pinned: unpin it, or pin this one too")
+            return
         if 0 < index < len(lineup):
             lineup[index - 1], lineup[index] = lineup[index], lineup[index - 1]
             self.commit("Move in the line-up", self.bench.model_copy(update={"lineup": tuple(lineup)}))

@@ -133,6 +133,7 @@ def stylesheet(t: Theme) -> str:
     QCheckBox::indicator:checked {{ background: {t.choose}; border-color: {t.choose}; }}
     QCheckBox:focus {{ text-decoration: underline; }}
     QTableWidget, QPlainTextEdit {{ background: {t.panel}; border: 1px solid {t.line}; gridline-color: {t.line}; }}
+    QTableWidget {{ selection-background-color: {t.well}; selection-color: {t.ink}; }}
     QHeaderView::section {{ background: {t.well}; border: none; padding: 4px 8px; }}
     QDialog {{ background: {t.paper}; }}
     """

@@ -56,8 +56,9 @@ def _direction(force: Array) -> QPointF:
 
 
 def minus(text: str) -> str:
-    """Numbers with a real minus sign, and no minus before zero."""
-    return re.sub(r"-(?=0(\.0+)?(?![\d.]))", "", text).replace("-", "\N{MINUS SIGN}")
+    """Numbers with a real minus sign, and no minus before zero; hyphens in words stay."""
+    bare = re.sub(r"(?<!\w)-(?=0(\.0+)?(?![\d.]))", "", text)
+    return re.sub(r"(?<!\w)-(?=\d)", "\N{MINUS SIGN}", bare)
 
 
 def lever_marks(result: Result, frame: int, view: View) -> list[LeverMark]:

@@ -1,10 +1,10 @@
-"""Set-ups side by side on one ground line and one scale, with their levers, and their curves overlaid."""
+"""Set-ups side by side on one ground line and one scale, with their levers; their curves overlaid."""
 
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from zesty_lever.analysis import Result
@@ -18,27 +18,40 @@ from zesty_lever.ui.painters.view import View
 from zesty_lever.ui.theme import Theme, font
 
 TOLD = (("hip", "hip_right"), ("knee", "knee_right"), ("lower back", "lumbosacral"))
+# The names of the table's rows stand left of the figures' columns.
+NAMES_WIDE = 132
 DASHES: tuple[list[float], ...] = ([], [7, 3], [2, 2], [9, 3, 2, 3], [4, 4], [1, 3])
 
 
 class Figures(QWidget):
-    """All set-ups at their decisive moment, on one ground line and one scale; curves below."""
+    """All set-ups at their decisive moment, on one ground line and one scale, each over its column.
+
+    ``picked``: a figure was pressed.
+    """
+
+    picked = Signal(int)
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
         self.theme = theme
         self.compared: list[Compared] = []
-        self.joint, self.over_time = "hip_right", False
+        self.chosen = 0
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumHeight(330)
-        self.setAccessibleName("Line-up: figures on one scale and their curves")
+        self.setMinimumHeight(230)
+        self.setAccessibleName("Line-up: figures on one scale")
 
     def sizeHint(self) -> QSize:
-        return QSize(1200, 400)
+        return QSize(800, 280)
 
     def results(self) -> list[Result | None]:
         """Solved ones, None for the others."""
         return [c.result if c.result is not None and c.error is None else None for c in self.compared]
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        count = len(self.compared)
+        index = int((event.position().x() - NAMES_WIDE) // max((self.width() - NAMES_WIDE) / max(count, 1), 1.0))
+        if 0 <= index < count:
+            self.picked.emit(index)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -49,17 +62,16 @@ class Figures(QWidget):
             painter.setPen(QColor(self.theme.faint))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Add two to six set-ups from the bench.")
             return
-        curves = QRectF(self.width() - 350, 8, 342, self.height() - 16)
-        area = QRectF(8, 8, self.width() - 366, self.height() - 52)
+        area = QRectF(NAMES_WIDE, 8, self.width() - NAMES_WIDE, self.height() - 52)
         wide = area.width() / len(results)
         spans = [self._span(r) for r in results if r is not None] or [(1.0, 1.8)]
-        scale = min(wide / (max(s[0] for s in spans) + 0.35), area.height() / (max(s[1] for s in spans) + 0.1))
+        scale = min(wide / (max(s[0] for s in spans) + 0.15), area.height() / (max(s[1] for s in spans) + 0.05))
         floor = area.bottom()
+        painter.fillRect(QRectF(area.left() + self.chosen * wide, 0, wide, self.height()), QColor(self.theme.panel))
         paint_floor(painter, View(scale, area.left() + 20, floor), self.theme, area.right())
         for index, (item, result) in enumerate(zip(self.compared, results, strict=True)):
             middle = area.left() + (index + 0.5) * wide
             self._paint_one(painter, item, result, scale, middle, floor, wide)
-        self._paint_curves(painter, curves)
 
     @staticmethod
     def _span(result: Result) -> tuple[float, float]:
@@ -75,6 +87,7 @@ class Figures(QWidget):
     ) -> None:  # fmt: skip
         name = variation(item.case.variation).name
         load = UNITS.text(item.case.load_kg or 0.0, "kg") if variation(item.case.variation).load else "no load"
+        load = load.replace(" ", "\N{NO-BREAK SPACE}")
         painter.setFont(font(12, bold=True))
         painter.setPen(QColor(self.theme.ink))
         box = QRectF(middle - wide / 2 + 4, floor + 12, wide - 8, 32)
@@ -97,13 +110,31 @@ class Figures(QWidget):
                 paint_lever(painter, self.theme, mark)
                 paint_joint_dot(painter, self.theme, mark.joint, mark.start, 5.0)
 
+
+class Curves(QWidget):
+    """One joint's moment of all set-ups, over the range or over time."""
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.theme = theme
+        self.compared: list[Compared] = []
+        self.joint, self.over_time = "hip_right", False
+        self.setMinimumHeight(250)
+        self.setAccessibleName("Curves of the set-ups")
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._paint_curves(painter, QRectF(self.rect()).adjusted(1, 1, -1, -1))
+
     def _paint_curves(self, painter: QPainter, area: QRectF) -> None:
         theme, row = self.theme, JOINTS.index(self.joint)
         painter.setPen(QPen(QColor(theme.line), 1))
         painter.setBrush(QColor(theme.panel))
         painter.drawRoundedRect(area, 4, 4)
         plot = area.adjusted(44, 30, -12, -14 - 15 * len(self.compared))
-        curves = [(i, r) for i, r in enumerate(self.results()) if r is not None and r.moments is not None]
+        curves = [(i, c.result) for i, c in enumerate(self.compared)
+                  if c.error is None and c.result is not None and c.result.moments is not None]
         values = [r.moments.extension[row] for _, r in curves if r.moments is not None]
         if not values:
             return

@@ -9,42 +9,32 @@ from dataclasses import astuple, fields, replace
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-from PySide6.QtCore import QSignalBlocker, Qt, QTimer
+from PySide6.QtCore import QTimer
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import (
-    QAbstractItemView,
     QComboBox,
-    QDoubleSpinBox,
     QFileDialog,
-    QFormLayout,
     QHBoxLayout,
-    QHeaderView,
     QLabel,
     QMenu,
-    QProgressBar,
     QPushButton,
-    QTableWidget,
-    QTableWidgetItem,
     QToolButton,
     QVBoxLayout,
     QWidget,
-    QWidgetAction,
 )
 
 from zesty_lever.case import CaseError
 from zesty_lever.compare import Compared, Row, compare, table, theorem_applies, typical_load_kg
 from zesty_lever.exercises.catalogue import variation
-from zesty_lever.motion.pose import JOINTS
 from zesty_lever.records.bench import read_lineup, write_lineup
 from zesty_lever.ui.demand_panel import THEOREM
-from zesty_lever.ui.number import UNITS
-from zesty_lever.ui.painters.levers import minus
-from zesty_lever.ui.painters.lineup import TOLD, Figures
+from zesty_lever.ui.difference_table import DifferenceTable
+from zesty_lever.ui.lineup_menus import ErrorsButton, TypicalButton
+from zesty_lever.ui.painters.lineup import TOLD, Curves, Figures
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import Theme, font
-from zesty_lever.ui.worker import Worker
-from zesty_lever.uncertainty import DRAWS, Errors, what_matters
+from zesty_lever.ui.waiting import Waiting
+from zesty_lever.uncertainty import CONTACT, DRAWS, Errors, what_matters
 
 MATCHES = (
     ("Loads as they are", None), ("Same load", "same-load"), ("Typical loads", "typical-load"),
@@ -52,12 +42,20 @@ MATCHES = (
     ("Equal peak at the knee", "equal:knee"), ("Equal peak at the lower back", "equal:lower-back"),
 )  # fmt: skip
 WAIT_MS = 200
-# Name, how many of the unit shown make one of the core's, unit, largest.
-ERROR_ROWS = {
-    "angle_deg": ("Angles", 1.0, " °", 15.0), "offset_m": ("Tape and load place", 100.0, " cm", 10.0),
-    "length": ("Segment lengths", 100.0, " %", 15.0), "mass": ("Segment masses", 100.0, " %", 30.0),
-    "pressure": ("Pressure point", 100.0, " % of the foot", 20.0),
-}  # fmt: skip
+SIDE_WIDE = 316
+NOTE = ("Intervals: 90 % of what could be true with things measured as well as Errors says. Where two places carry the body, "
+        "the floor may push in more than one way; “measuring” is what is left with the push as assumed. "
+        "Estimates for comparing, not a diagnosis and no safety limit. Stop at pain.")  # fmt: skip
+
+
+def _worth_measuring(widths: dict[str, float]) -> str:
+    """What to measure better, from half widths (N m) by kind of error; the floor's own part said apart."""
+    floor = widths.get(CONTACT, 0.0)
+    (name, width), *_ = [(n, w) for n, w in widths.items() if n != CONTACT] or [("", 0.0)]
+    if max(width, floor) <= 1.0:
+        return ""
+    words = f"What to measure better first: {name}. Alone it leaves ±{width:.0f} N·m at the first set-up's knee."
+    return f"{words} How the floor may push leaves ±{floor:.0f}, which no tape narrows." if floor > 1.0 else words
 
 
 class LineupScreen(QWidget):
@@ -66,36 +64,33 @@ class LineupScreen(QWidget):
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__(objectName="bench")
         self.session = session
-        self.worker = Worker(self)
-        self.picture = Figures(theme)
+        self.picture, self.curves = Figures(theme), Curves(theme)
         self.rows: list[Row] = []
-        self.header: list[str] = []
         self.widths: dict[str, float] = {}
+        self.waiting = Waiting("lineup")
+        self.table = DifferenceTable()
+        self.said = QLabel(wordWrap=True)
+        self.said.setFont(font(13))
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 10, 14, 10)
         column.addLayout(self._bar())
-        self.progress = QProgressBar(maximum=100, textVisible=False)
-        self.progress.setFixedHeight(4)
-        column.addWidget(self.progress)
-        column.addWidget(self.picture, 3)
-        self.said = QLabel(wordWrap=True)
-        self.said.setFont(font(13))
-        column.addWidget(self.said)
-        self.table = QTableWidget()
-        self.table.setFont(font(12))
-        self.table.cellChanged.connect(self._noted)
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setAccessibleName("Differences to the first set-up, with 90 % intervals")
-        column.addWidget(self.table, 2)
-        note = QLabel("Intervals: 90 % of what could be true with things measured as well as Errors says (angles ±3°, offsets ±2 cm, lengths ±3 %, masses ±10 % to begin with). "
-                      "Estimates for comparing, not a diagnosis and no safety limit. Stop at pain.", objectName="faint", wordWrap=True)
-        note.setFont(font(12))
-        column.addWidget(note)
+        parts = QHBoxLayout()
+        parts.setSpacing(10)
+        left = QVBoxLayout()
+        left.setSpacing(4)
+        left.addWidget(self.picture, 1)
+        left.addWidget(self.table, 2)
+        parts.addLayout(left, 1)
+        parts.addWidget(self._side())
+        column.addLayout(parts, 1)
         self._soon = QTimer(self, singleShot=True, interval=WAIT_MS)
         self._soon.timeout.connect(self._ask)
-        self.worker.answered.connect(self._answer)
-        self.worker.failed.connect(self._fail)
-        self.worker.progressed.connect(self._progress)
+        self.waiting.answered.connect(self._answer)
+        self.waiting.failed.connect(self._fail)
+        self.waiting.stopped.connect(self._stopped)
+        self.table.noted.connect(self._noted)
+        self.table.currentCellChanged.connect(self._choose)
+        self.picture.picked.connect(lambda index: self.table.setCurrentCell(max(self.table.currentRow(), 0), index))
         session.changed.connect(self.refresh)
         self._shown_for: object = None
 
@@ -104,31 +99,46 @@ class LineupScreen(QWidget):
         for name, tip, call in (
             ("Add A", "Add set-up A of the bench.", lambda: self.session.line_up(0)),
             ("Add B", "Add set-up B of the bench.", lambda: self.session.line_up(1)),
-            ("Take off", "Take the chosen row's set-up off; undo brings it back.", self._take_off),
+            ("Take off", "Take the chosen set-up off; undo brings it back.", self._take_off),
+            ("Clear", "Take all off that are not pinned; undo brings them back.", self.session.clear_lineup),
+            ("Pin", "Pin the chosen set-up to the left, where it stays when the line-up is cleared; again lets it go.", self._pin),
             ("Move left", "Move the chosen set-up towards the baseline; the first is the baseline.", self._move_left),
             ("To the bench", "Put the chosen set-up in the bench's edited place.", self._to_bench),
         ):
-            button = QPushButton(name)
-            button.setFont(font(12))
-            button.setToolTip(tip)
-            button.clicked.connect(lambda _=False, c=call: c())
-            row.addWidget(button)
-        self.others = QToolButton(text="For … ▾")
-        self.others.setFont(font(12))
-        self.others.setToolTip("Add the chosen set-up for another athlete: two athletes in one line-up.")
-        self.others.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.others.setMenu(QMenu(self.others))
+            self._add_button(row, name, tip, call)
+        self.others = self._menu_button("For …", "Add the chosen set-up for another athlete: two athletes in one line-up.")
         self.others.menu().aboutToShow.connect(self._fill_others)
         row.addWidget(self.others)
         self.match = QComboBox()
         self.match.setFont(font(12))
         self.match.setAccessibleName("How loads are matched to the first set-up")
-        self.match.setToolTip("How loads are matched to the first set-up. Typical: 70 % of the best in the variation, else of "
-                              "its usual share of the best high-bar squat.")  # fmt: skip
+        self.match.setToolTip("How loads are matched to the first set-up.")
         for name, match in MATCHES:
             self.match.addItem(name, match)
         self.match.activated.connect(lambda: self.session.set_lineup_match(self.match.currentData()))
         row.addWidget(self.match)
+        self.typical, self.errors = TypicalButton(self.session), ErrorsButton(self.session)
+        row.addWidget(self.typical)
+        row.addWidget(self.errors)
+        row.addStretch(1)
+        files = self._menu_button("File and table", "Open and save line-ups, copy or save the table.")
+        for name, tip, call in (
+            ("Open a line-up", "Open a line-up from a file.", self._ask_open),
+            ("Save the line-up", "Save the line-up as a file.", self._ask_save),
+            ("Copy the table", "Copy the table for a spreadsheet or a letter.", self.copy_table),
+            ("Save as CSV", "One row a set-up and joint, with units in the header.", self._ask_csv),
+        ):
+            files.menu().addAction(name, call).setToolTip(tip)
+        row.addWidget(files)
+        return row
+
+    def _side(self) -> QWidget:
+        """Curves, what to measure better, and what the intervals are."""
+        side = QWidget()
+        side.setFixedWidth(SIDE_WIDE)
+        column = QVBoxLayout(side)
+        column.setContentsMargins(0, 0, 0, 0)
+        row = QHBoxLayout()
         self.joint = QComboBox()
         self.joint.setFont(font(12))
         self.joint.setAccessibleName("Joint of the curves")
@@ -136,58 +146,43 @@ class LineupScreen(QWidget):
         for word, joint in TOLD:
             self.joint.addItem(f"Curves: {word}", joint)
         self.joint.activated.connect(self._show_joint)
-        row.addWidget(self.joint)
+        row.addWidget(self.joint, 1)
         self.over = QPushButton("Over time", checkable=True)
         self.over.setFont(font(12))
         self.over.setToolTip("Curves over time instead of over the range.")
         self.over.toggled.connect(self._show_joint)
         row.addWidget(self.over)
-        row.addStretch(1)
-        self.errors = QToolButton(text="Errors ▾")
-        self.errors.setFont(font(12))
-        self.errors.setToolTip("How well things are measured: what the intervals rest on.")
-        self.errors.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.errors.setMenu(self._errors_menu())
-        row.addWidget(self.errors)
-        for name, tip, call in (
-            ("Open", "Open a line-up from a file.", self._ask_open),
-            ("Save", "Save the line-up as a file.", self._ask_save),
-            ("Copy table", "Copy the table for a spreadsheet or a letter.", self.copy_table),
-            ("Save CSV", "One row a set-up and joint, with units in the header.", self._ask_csv),
-        ):
-            button = QPushButton(name)
-            button.setFont(font(12))
-            button.setToolTip(tip)
-            button.clicked.connect(lambda _=False, c=call: c())
-            row.addWidget(button)
-        return row
+        column.addLayout(row)
+        column.addWidget(self.curves, 1)
+        column.addWidget(self.waiting)
+        column.addWidget(self.said)
+        note = QLabel(NOTE, objectName="faint", wordWrap=True)
+        note.setFont(font(12))
+        column.addWidget(note)
+        return side
 
-    def _errors_menu(self) -> QMenu:
-        menu = QMenu(self)
-        body = QWidget()
-        form = QFormLayout(body)
-        self.sizes: dict[str, QDoubleSpinBox] = {}
-        for key, (name, factor, suffix, most) in ERROR_ROWS.items():
-            box = QDoubleSpinBox(decimals=1, minimum=0.0, maximum=most, singleStep=0.5, suffix=suffix, keyboardTracking=False)
-            box.setFont(font(12))
-            box.setAccessibleName(f"Error of {name}")
-            box.setValue(getattr(Errors(), key) * factor)
-            box.valueChanged.connect(self._set_errors)
-            form.addRow(name, box)
-            self.sizes[key] = box
-        action = QWidgetAction(menu)
-        action.setDefaultWidget(body)
-        menu.addAction(action)
-        return menu
+    @staticmethod
+    def _add_button(row: QHBoxLayout, name: str, tip: str, call: Callable[[], None]) -> None:
+        button = QPushButton(name)
+        button.setFont(font(12))
+        button.setToolTip(tip)
+        button.clicked.connect(lambda _=False: call())
+        row.addWidget(button)
 
-    def _set_errors(self) -> None:
-        self.session.set_errors({k: round(b.value() / ERROR_ROWS[k][1], 6) for k, b in self.sizes.items()})
+    @staticmethod
+    def _menu_button(name: str, tip: str) -> QToolButton:
+        button = QToolButton(text=f"{name} ▾")
+        button.setFont(font(12))
+        button.setToolTip(tip)
+        button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        button.setMenu(QMenu(button))
+        return button
 
     def _fill_others(self) -> None:
         menu = self.others.menu()
         menu.clear()
         for index, athlete in enumerate(self.session.bench.athletes):
-            menu.addAction(athlete.name or "Athlete", lambda i=index: self.session.line_up_for(self._chosen(), i))
+            menu.addAction(athlete.name or "Athlete", lambda i=index: self.session.line_up_for(self.table.chosen(), i))
 
     def _ask_open(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self, "Open a line-up", "", "Line-ups (*.json)")
@@ -198,7 +193,7 @@ class LineupScreen(QWidget):
         """Take in a line-up file; what is wrong with it is said and nothing changes."""
         try:
             self.session.commit("Open line-up", read_lineup(self.session.bench, path))
-        except (CaseError, OSError, UnicodeDecodeError, AttributeError) as error:
+        except (CaseError, OSError, UnicodeDecodeError) as error:
             self.said.setText(f"{path.name} was not opened: {error}")
 
     def _ask_save(self) -> None:
@@ -208,8 +203,11 @@ class LineupScreen(QWidget):
 
     def save_file(self, path: Path) -> None:
         """Write the line-up as a file."""
+        self._saving(path, lambda: write_lineup(self.session.bench, path))
+
+    def _saving(self, path: Path, write: Callable[[], None]) -> None:
         try:
-            write_lineup(self.session.bench, path)
+            write()
             self.said.setText(f"Saved as {path.name}.")
         except OSError as error:
             self.said.setText(f"Could not save {path.name}: {error.strerror}")
@@ -219,31 +217,36 @@ class LineupScreen(QWidget):
         self.refresh()
 
     def _show_joint(self) -> None:
-        self.picture.joint = str(self.joint.currentData())
-        self.picture.over_time = self.over.isChecked()
+        self.curves.joint = str(self.joint.currentData())
+        self.curves.over_time = self.over.isChecked()
+        self.curves.update()
+
+    def _choose(self, _line: int, number: int) -> None:
+        self.picture.chosen = max(number, 0)
         self.picture.update()
 
-    def _chosen(self) -> int:
-        return max(self.table.currentRow(), 0)
-
     def _take_off(self) -> None:
-        self.session.take_off_lineup(self._chosen())
+        self.session.take_off_lineup(self.table.chosen())
+
+    def _pin(self) -> None:
+        self.session.pin_in_lineup(self.table.chosen())
 
     def _move_left(self) -> None:
-        self.session.move_in_lineup(self._chosen())
+        self.session.move_in_lineup(self.table.chosen())
 
     def _to_bench(self) -> None:
         lineup = self.session.bench.lineup
         if lineup:
-            self.session.setup_to_bench(lineup[min(self._chosen(), len(lineup) - 1)])
+            self.session.setup_to_bench(lineup[min(self.table.chosen(), len(lineup) - 1)])
 
     def refresh(self) -> None:
         """Follow the bench; the work is done beside the window."""
         if not self.isVisible():
             return
-        self.match.setCurrentIndex(max(self.match.findData(self.session.bench.lineup_match), 0))
-        mark = (self.session.bench.lineup, self.session.bench.lineup_match, self.session.bench.athletes,
-                self.session.bench.current, tuple(self.session.bench.errors.items()))  # fmt: skip
+        bench = self.session.bench
+        self.match.setCurrentIndex(max(self.match.findData(bench.lineup_match), 0))
+        mark = (bench.lineup, bench.lineup_match, bench.athletes, bench.current, tuple(bench.errors.items()),
+                bench.working_share, tuple(bench.lift_shares.items()), bench.reps_a_set)  # fmt: skip
         if mark != self._shown_for:
             self._shown_for = mark
             self._soon.start()
@@ -252,121 +255,60 @@ class LineupScreen(QWidget):
         bench = self.session.bench
         cases = [(f"{i + 1}", bench.entry_case(e)) for i, e in enumerate(bench.lineup)]
         sizes: dict[str, Any] = {str(k): v for k, v in bench.errors.items()}
-        errors = replace(Errors(), **sizes)
-        match = self.session.bench.lineup_match
+        errors, match, rules = replace(Errors(), **sizes), bench.lineup_match, bench.rules
         if not cases:
-            self.picture.compared = []
-            self.picture.update()
-            self.table.setRowCount(0)
+            self._show([], [], {})
             self.said.setText("Set something up on the bench, then add it here. The first one is the baseline.")
             return
 
         def work(tell: Callable[[float], None]) -> tuple[list[Compared], list[Row], dict[str, float]]:
-            compared = compare(cases, match)
+            compared = compare(cases, match, rules)
             tell(0.3)
-            rows = table(compared, DRAWS, errors, [joint for _, joint in TOLD])
-            tell(0.8)
-            first = compared[0].case
-            return compared, rows, what_matters(first, "knee_right", errors, 300)
+            rows = table(compared, DRAWS, errors, [joint for _, joint in TOLD], lambda share: tell(0.3 + 0.5 * share))
+            return compared, rows, what_matters(compared[0].case, "knee_right", errors, 300)
 
-        self.worker.ask("lineup", work)
+        self.waiting.ask(work)
 
-    def _fail(self, kind: str, number: int, why: str) -> None:
-        if self.worker.is_newest(kind, number):
-            self.said.setText(f"The baseline can't serve: {why}")
-            self.progress.setValue(0)
+    def _fail(self, why: str) -> None:
+        self.said.setText(f"The baseline can't serve: {why}")
 
-    def _progress(self, _kind: str, _number: int, share: float) -> None:
-        self.progress.setValue(int(100 * share))
+    def _stopped(self) -> None:
+        self.said.setText("Stopped: what is shown is from before. Change or choose something to work it out.")
 
-    def _answer(self, kind: str, number: int, answer: object) -> None:
-        if not self.worker.is_newest(kind, number):
-            return
-        assert isinstance(answer, tuple)
-        self.picture.compared, self.rows, self.widths = answer
-        self.progress.setValue(0)
-        self.picture.update()
-        self._fill_table()
+    def _answer(self, answer: Any) -> None:
+        self._show(*answer)
         self.said.setText(self._sentence())
 
+    def _show(self, compared: list[Compared], rows: list[Row], widths: dict[str, float]) -> None:
+        self.rows, self.widths = rows, widths
+        for picture in (self.picture, self.curves):
+            picture.compared = compared
+            picture.update()
+        self._fill_table()
+
+    def _fill_table(self) -> None:
+        # While a change is being worked out the line-up may be ahead of what is shown.
+        if len(self.picture.compared) == len(self.session.bench.lineup):
+            self.table.fill(self.picture.compared, self.rows, self.session.bench)
+            self._choose(0, self.table.chosen())
+
     def _sentence(self) -> str:
-        results = self.picture.results()
+        results, bench = self.picture.results(), self.session.bench
         for other in results[1:]:
             if results[0] is not None and other is not None and theorem_applies(results[0], other):
                 return THEOREM
-        if self.session.bench.lineup_match == "typical-load":
-            rules = {typical_load_kg(c.case)[1] for c in self.picture.compared}
-            return "Loads: " + "; ".join(sorted(rules)) + " (common practice, editable by setting the loads yourself)."
-        (name, width), *_ = self.widths.items() or (("", 0.0),)
-        return f"What to measure better first: {name}. Alone it leaves ±{width:.0f} N·m at the first set-up's knee." if width > 1 else ""
+        if bench.lineup_match == "typical-load":
+            rules = [f"{variation(c.case.variation).name} {typical_load_kg(c.case, bench.rules)[1]}" for c in self.picture.compared]
+            return "Loads: " + "; ".join(rules) + ". Common practice; change them under Rules."
+        return _worth_measuring(self.widths)
 
-    def _fill_table(self) -> None:
-        with QSignalBlocker(self.table):
-            self._write_table()
-
-    def _write_table(self) -> None:
-        header = ["Set-up", "Load"]
-        for word, _ in TOLD:
-            header += [f"{word.capitalize()}, N·m (90 %)", "against the first"]
-        header += ["Knee : hip", "Compression, kN", "Shear, kN", "Hip hardest at", "Lockout : peak",
-                   "Hip impulse a rep, N·m·s", "Hip frontal, N·m", "Front share", "Athlete", "Note"]  # fmt: skip
-        self.header = header
-        self.table.setColumnCount(len(header))
-        self.table.setHorizontalHeaderLabels(header)
-        self.table.setRowCount(len(self.picture.compared))
-        for number, item in enumerate(self.picture.compared):
-            cells = self._cells(number, item)
-            for column, text in enumerate(cells):
-                cell = QTableWidgetItem(text)
-                cell.setToolTip(text)
-                if column != len(header) - 1:
-                    cell.setFlags(cell.flags() & ~Qt.ItemFlag.ItemIsEditable)
-                self.table.setItem(number, column, cell)
-        self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        self.table.verticalHeader().hide()
-
-    def _cells(self, number: int, item: Compared) -> list[str]:
-        name = variation(item.case.variation).name
-        load = UNITS.text(item.case.load_kg or 0.0, "kg")
-        result = item.result if item.error is None else None
-        if result is None or result.summary is None or result.moments is None or result.disc is None:
-            return [name, load, item.error.text if item.error else "not possible"]
-        cells = [name, load]
-        rows = {r.joint: r for r in self.rows if r.case == item.name}
-        for _, joint in TOLD:
-            row = rows[joint]
-            span = "" if row.peak_low_Nm is None else f" ({row.peak_low_Nm:.0f} to {row.peak_high_Nm:.0f})"
-            cells.append(minus(f"{row.peak_Nm:.0f}{span}"))
-            gap = "" if row.difference_low_Nm is None else f" ({row.difference_low_Nm:.0f} to {row.difference_high_Nm:.0f})"
-            cells.append("baseline" if number == 0 else minus(f"{row.judgement or ''} {row.difference_Nm:+.0f}{gap}".strip()))
-        hip, knee = (result.summary[j].peak_Nm for j in ("hip_right", "knee_right"))
-        frontal = float(np.abs(result.moments.abduction[JOINTS.index("hip_right")]).max())
-        share = ""
-        if result.contacts is not None and "front_share" in result.case.settings:
-            share = f"{100 * float(result.contacts.share[result.timeline.bottom]):.0f} %"
-        cells += [
-            minus(f"{knee / hip:.2f}") if abs(hip) > 5 else "", f"{float(result.disc['compression_N'].max()) / 1000:.1f}",
-            minus(f"{float(result.disc['shear_N'].max()) / 1000:.1f}"),
-            f"{100 * result.summary['hip_right'].at_progress:.0f} %",
-            minus(f"{result.summary['hip_right'].lockout_to_peak:.2f}"),
-            f"{result.summary['hip_right'].impulse_Nms:.0f}", f"{frontal:.0f}", share,
-            item.case.athlete.name or "Athlete", self.session.bench.lineup[number].note,
-        ]  # fmt: skip
-        return cells
-
-    def _noted(self, row: int, column: int) -> None:
-        """A note typed into the last column."""
-        cell = self.table.item(row, column)
-        if column == self.table.columnCount() - 1 and cell is not None and row < len(self.session.bench.lineup):
-            self.session.note_in_lineup(row, cell.text())
+    def _noted(self, number: int, text: str) -> None:
+        if number < len(self.session.bench.lineup):
+            self.session.note_in_lineup(number, text)
 
     def copy_table(self) -> None:
         """Put the table on the clipboard, cells parted by tabs."""
-        lines = ["\t".join(self.header)]
-        for r in range(self.table.rowCount()):
-            cells = (self.table.item(r, c) for c in range(self.table.columnCount()))
-            lines.append("\t".join(cell.text() if cell is not None else "" for cell in cells))
-        QGuiApplication.clipboard().setText("\n".join(lines))
+        QGuiApplication.clipboard().setText(self.table.as_text())
 
     def _ask_csv(self) -> None:
         path, _ = QFileDialog.getSaveFileName(self, "Save the comparison", "line-up.csv", "CSV (*.csv)")
@@ -381,12 +323,12 @@ class LineupScreen(QWidget):
         writer = csv.writer(text)
         writer.writerow([f.name for f in fields(Row)])
         writer.writerows([["" if v is None else f"{v:.6g}" if isinstance(v, float) else v for v in astuple(r)] for r in self.rows])
-        try:
+
+        def write() -> None:
             with replacing(path) as file:
                 file.write(text.getvalue())
-            self.said.setText(f"Saved as {path.name}.")
-        except OSError as error:
-            self.said.setText(f"Could not save {path.name}: {error.strerror}")
+
+        self._saving(path, write)
 
     def show_units(self) -> None:
         """Take over the units in use."""
@@ -395,6 +337,6 @@ class LineupScreen(QWidget):
 
     def set_theme(self, theme: Theme) -> None:
         """Repaint in another theme."""
-        self.picture.theme = theme
-        self.picture.update()
-
+        for picture in (self.picture, self.curves):
+            picture.theme = theme
+            picture.update()

@@ -19,7 +19,6 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QListWidget,
     QListWidgetItem,
-    QProgressBar,
     QPushButton,
     QScrollArea,
     QSlider,
@@ -41,17 +40,28 @@ from zesty_lever.choose import (
 from zesty_lever.exercises.catalogue import catalogue, variation
 from zesty_lever.records.bench import setup_of
 from zesty_lever.ui.catalogue_panel import SKILLS, kinds_of_equipment
+from zesty_lever.ui.difference_table import TOLD_APART
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.demand_map import DemandMap
 from zesty_lever.ui.painters.levers import minus
 from zesty_lever.ui.screens.people import heading, note, picker
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import Theme, font
-from zesty_lever.ui.worker import Worker
+from zesty_lever.ui.waiting import Waiting
 
 WAIT_MS = 300
 STARTING = {"knee": 50, "back": -50}
 MODES = ("Ranked for the wish", "Substitutes for A", "Cover the week")
+
+
+def _spans_in_words(option: Option) -> str:
+    """The intervals on a line of their own, and what measuring alone leaves where that is clearly less."""
+    parts = []
+    for joint, (low, high) in option.spans.items():
+        held_low, held_high = option.held[joint]
+        alone = f" (measuring {held_low:.0f} to {held_high:.0f})" if held_high - held_low < TOLD_APART * (high - low) else ""
+        parts.append(f"{JOINT_WORDS[joint]} {low:.0f} to {high:.0f}{alone}")
+    return f"\n     90 %: {', '.join(parts)} N·m" if parts else ""
 
 
 class ShortlistScreen(QWidget):
@@ -60,7 +70,7 @@ class ShortlistScreen(QWidget):
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__(objectName="bench")
         self.session = session
-        self.worker = Worker(self)
+        self.waiting = Waiting("shortlist")
         self.options: list[Option] = []
         self.picture = DemandMap(theme)
         row = QHBoxLayout(self)
@@ -69,9 +79,6 @@ class ShortlistScreen(QWidget):
         row.addWidget(self._wishes())
         right = QVBoxLayout()
         right.addLayout(self._modes())
-        self.progress = QProgressBar(maximum=100, textVisible=False)
-        self.progress.setFixedHeight(4)
-        right.addWidget(self.progress)
         right.addWidget(self.picture, 1)
         self.list = QListWidget()
         self.list.setFont(font(13))
@@ -83,15 +90,15 @@ class ShortlistScreen(QWidget):
         self.list.currentRowChanged.connect(self._choose)
         self.list.itemActivated.connect(lambda _: self.to_bench())
         right.addWidget(self.list, 1)
-        right.addWidget(note("On two contacts (splits, lunges, thrusts) an estimate may lie at the edge of its 90 %: the floor may push in other ways. Estimates for choosing, not a diagnosis and no safety limit. Stop at pain; pain goes to a licensed clinician."))
+        right.addWidget(note("Where two places carry the body, the floor may push in more than one way; “measuring” is what is left with the push as assumed. Estimates for choosing, not a diagnosis and no safety limit. Stop at pain; pain goes to a licensed clinician."))
         row.addLayout(right, 1)
         self.picture.goal_moved.connect(self._goal)
         self.picture.picked.connect(self._pick)
         self._soon = QTimer(self, singleShot=True, interval=WAIT_MS)
         self._soon.timeout.connect(self.ask)
-        self.worker.answered.connect(self._answer)
-        self.worker.failed.connect(self._fail)
-        self.worker.progressed.connect(self._progress)
+        self.waiting.answered.connect(self._answer)
+        self.waiting.failed.connect(self._fail)
+        self.waiting.stopped.connect(self._stopped)
         session.changed.connect(self._follow)
         self._shown_for: object = None
 
@@ -177,7 +184,7 @@ class ShortlistScreen(QWidget):
         self.mode = picker("List", list(MODES))
         self.mode.activated.connect(self.ask)
         row.addWidget(self.mode)
-        row.addStretch(1)
+        row.addWidget(self.waiting, 1)
         for name, tip, call in (
             ("To the bench", "Put the chosen variation with its load on the bench.", self.to_bench),
             ("To the line-up", "Add the chosen variation with its load to the line-up.", self.to_lineup),
@@ -194,7 +201,8 @@ class ShortlistScreen(QWidget):
         self._follow()
 
     def _follow(self) -> None:
-        mark = (self.session.bench.athlete, self.session.setup.school,
+        bench = self.session.bench
+        mark = (bench.athlete, self.session.setup.school, bench.working_share, tuple(bench.lift_shares.items()),
                 self.session.setup if self.mode.currentIndex() == 1 else None)  # fmt: skip
         if self.isVisible() and mark != self._shown_for:
             self._shown_for = mark
@@ -216,35 +224,31 @@ class ShortlistScreen(QWidget):
     def ask(self) -> None:
         """Rank anew, beside the window."""
         athlete, school, wish, mode = self.session.bench.athlete, self.session.setup.school, self.wish(), self.mode.currentIndex()
-        wanted = self.session.results[0]
+        wanted, rules = self.session.results[0], self.session.bench.rules
 
         def work(tell: Callable[[float], None]) -> tuple[list[Option], dict[str, float]]:
-            limits = {c.joint: ceiling_Nm(athlete, c, school) for c in wish.ceilings}
+            limits = {c.joint: ceiling_Nm(athlete, c, school, rules) for c in wish.ceilings}
             if mode == 1:
                 if wanted.error:
                     raise wanted.error
-                return substitutes(athlete, wanted, wish, school), limits
-            found = shortlist(athlete, wish, school, tell)
+                return substitutes(athlete, wanted, wish, school, tell, rules), limits
+            found = shortlist(athlete, wish, school, tell, rules)
             return (cover_week(found)[0] if mode == 2 else found), limits
 
-        self.worker.ask("shortlist", work)
+        self.waiting.ask(work)
 
-    def _fail(self, _kind: str, number: int, why: str) -> None:
-        if self.worker.is_newest("shortlist", number):
-            self.list.clear()
-            self.list.addItem(why)
-            self.progress.setValue(0)
+    def _fail(self, why: str) -> None:
+        self.list.clear()
+        self.list.addItem(why)
 
-    def _progress(self, _kind: str, _number: int, share: float) -> None:
-        self.progress.setValue(int(100 * share))
+    def _stopped(self) -> None:
+        self._shown_for = None
+        if not self.options:
+            self._fail("Stopped before there was a list. Change the wish, or come back to this screen, to rank anew.")
 
-    def _answer(self, kind: str, number: int, answer: object) -> None:
-        if not self.worker.is_newest(kind, number):
-            return
-        assert isinstance(answer, tuple)
+    def _answer(self, answer: tuple[list[Option], dict[str, float]]) -> None:
         self.options, self.picture.limits = answer
         self.picture.options = self.options
-        self.progress.setValue(0)
         self.list.clear()
         for rank, option in enumerate(self.options, start=1):
             name = variation(option.variation).name
@@ -253,9 +257,7 @@ class ShortlistScreen(QWidget):
                 item.setForeground(QColor(self.picture.theme.faint))
             else:
                 load = f", {UNITS.text(option.load_kg or 0.0, 'kg')} ({option.load_rule})" if variation(option.variation).load else ""
-                spans = ", ".join(f"{JOINT_WORDS[j]} {low:.0f} to {high:.0f}" for j, (low, high) in option.spans.items())
-                more = f"\n     90 %: {spans} N·m" if spans else ""
-                item = QListWidgetItem(minus(f"{rank}  {name}{load}\n     {option.reason}{more}"))
+                item = QListWidgetItem(minus(f"{rank}  {name}{load}\n     {option.reason}{_spans_in_words(option)}"))
             self.list.addItem(item)
         self.list.setCurrentRow(0)
         self.picture.update()

@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QDoubleSpinBox,
     QHBoxLayout,
     QLabel,
-    QProgressBar,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -28,7 +27,7 @@ from zesty_lever.ui.rep_strip import slot_title
 from zesty_lever.ui.screens.people import heading, note, picker
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import Theme, font
-from zesty_lever.ui.worker import Worker
+from zesty_lever.ui.waiting import Waiting
 
 AIMS = [(joint, most) for joint in JOINT_WORDS for most in (False, True)]
 
@@ -119,7 +118,7 @@ class TechniqueScreen(QWidget):
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__(objectName="bench")
         self.session = session
-        self.worker = Worker(self)
+        self.waiting = Waiting("technique")
         self.picture = FrontierView(theme)
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 10, 14, 10)
@@ -128,9 +127,8 @@ class TechniqueScreen(QWidget):
         row.addWidget(self.picture, 1)
         row.addWidget(self._details())
         self.picture.picked.connect(self.choose)
-        self.worker.answered.connect(self._answer)
-        self.worker.failed.connect(self._fail)
-        self.worker.progressed.connect(self._progress)
+        self.waiting.answered.connect(self._answer)
+        self.waiting.failed.connect(self._fail)
         session.changed.connect(self._name)
         self._name()
 
@@ -164,18 +162,12 @@ class TechniqueScreen(QWidget):
         self.free_depth.setFont(font(13))
         self.free_depth.setToolTip("Off: as deep as it is set up.")
         column.addWidget(self.free_depth)
-        buttons = QHBoxLayout()
-        self.go, self.stop = QPushButton("Search"), QPushButton("Stop")
-        for button, tip in ((self.go, "Search inside this athlete's range."), (self.stop, "Give the search up.")):
-            button.setFont(font(13))
-            button.setToolTip(tip)
-            buttons.addWidget(button)
+        self.go = QPushButton("Search")
+        self.go.setFont(font(13))
+        self.go.setToolTip("Search inside this athlete's range.")
         self.go.clicked.connect(self.ask)
-        self.stop.clicked.connect(self._cancel)
-        column.addLayout(buttons)
-        self.progress = QProgressBar(maximum=100, textVisible=False)
-        self.progress.setFixedHeight(4)
-        column.addWidget(self.progress)
+        column.addWidget(self.go)
+        column.addWidget(self.waiting)
         column.addWidget(note("Stance, toes, shin and the like are tried inside the athlete's ankle, hip and knee range; poses that round "
                               "the low back more than now are left out. A smaller moment at one joint is usually a larger one elsewhere."))
         column.addStretch(1)
@@ -210,27 +202,16 @@ class TechniqueScreen(QWidget):
         def work(tell: Callable[[float], None]) -> Search:
             return search(case, joint, most=most, ceilings=ceilings, keep_depth=keep, tell=tell)
 
-        self.worker.ask("technique", work)
+        self.waiting.ask(work)
 
-    def _cancel(self) -> None:
-        self.worker.cancel("technique")
-        self.progress.setValue(0)
+    def _fail(self, why: str) -> None:
+        self.picture.found = None
+        self.words.setText(why)
+        self.picture.update()
 
-    def _fail(self, kind: str, number: int, why: str) -> None:
-        if self.worker.is_newest(kind, number):
-            self.picture.found = None
-            self.words.setText(why)
-            self.picture.update()
-            self.progress.setValue(0)
-
-    def _progress(self, _kind: str, _number: int, share: float) -> None:
-        self.progress.setValue(int(100 * share))
-
-    def _answer(self, kind: str, number: int, answer: object) -> None:
-        if self.worker.is_newest(kind, number) and isinstance(answer, Search):
-            self.picture.found = answer
-            self.progress.setValue(0)
-            self.choose(len(answer.frontier))
+    def _answer(self, found: Search) -> None:
+        self.picture.found = found
+        self.choose(len(found.frontier))
 
     def choose(self, index: int) -> None:
         """Show one technique in words."""
