@@ -11,6 +11,7 @@ from pathlib import Path
 
 import pytest
 
+from zesty_lever.case import CaseError
 from zesty_lever.records.bench import (
     backups_of,
     first_bench,
@@ -104,3 +105,16 @@ def test_launcher_icon_and_association_come_and_go(tmp_path):
     assert mine.read_text() == "{}"
     left = [p.name for p in tmp_path.rglob("zesty-lever*") if p.is_file()]
     assert left == []  # what the desktop's own tools wrote beside is theirs
+
+
+@pytest.mark.parametrize(("change", "words"), [
+    ({"errors": {"angle_deg": -3.0}}, "0 to 15 deg"), ({"working_share": 4.0}, "0.3 to 1"),
+    ({"lift_shares": {"front-squat": 0.0}}, "share of front-squat"), ({"reps_a_set": 0}, "reps_a_set"),
+])  # fmt: skip
+def test_rules_and_errors_of_a_file_are_checked(tmp_path, change, words):
+    """A file's rules of thumb and errors of measuring are refused outside their ranges, by name."""
+    path = tmp_path / "bench.json"
+    write_bench(first_bench(), path)
+    path.write_text(json.dumps({**json.loads(path.read_text()), **change}))
+    with pytest.raises(CaseError, match=words):
+        read_bench(path)

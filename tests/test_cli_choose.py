@@ -38,6 +38,9 @@ def test_shortlist(case_file, tmp_path, capsys):
     rows = list(csv.DictReader(out.read_text().splitlines()))
     options = shortlist(parse_athlete({**MALE, **BEST}), Wish({"knee": 1.0, "back": -1.0}, skill=2))
     assert [r["variation"] for r in rows[:10]] == [o.variation for o in options[:10]]
+    able = [o for o in options if not o.ruled_out]
+    assert all(o.spans and o.held for o in able)
+    assert float(rows[len(able) - 1]["knee_high_Nm"]) == pytest.approx(able[-1].spans["knee"][1], abs=0.06)
     assert float(rows[0]["knee_Nm"]) == pytest.approx(options[0].peaks["knee"], abs=0.06)
     assert "front-squat" in {r["variation"] for r in rows if r["ruled_out"]}
     assert capsys.readouterr().out.splitlines()[0].split()[1] == options[0].variation
@@ -87,3 +90,40 @@ def test_compare_has_intervals(case_file, tmp_path, capsys):
     assert rows[0]["peak_low_Nm"] == ""
     assert "judgement" not in rows[0]
     capsys.readouterr()
+
+
+def test_compare_takes_rules_and_errors(case_file, tmp_path, capsys):
+    """Half of the best instead of seven tenths; finer angles, a narrower interval; the held one inside it for a lunge."""
+    other = tmp_path / "lunge.json"
+    other.write_text(json.dumps(case_of("forward-lunge", 20, athlete=BEST).as_json()))
+    out = tmp_path / "c.csv"
+
+    def rows(*more):
+        assert main(["compare", str(case_file), str(other), "--csv", str(out), "--judge", *more]) == 0
+        capsys.readouterr()
+        return {(r["case"], r["joint"]): r for r in csv.DictReader(out.read_text().splitlines())}
+
+    usual = rows()
+    typical = rows("--match", "typical-load", "--working-share", "0.5", "--lift-share", "forward-lunge=0.4")
+    assert float(typical["case", "hip_right"]["load_kg"]) == pytest.approx(60)
+    assert float(typical["lunge", "hip_right"]["load_kg"]) == pytest.approx(0.5 * 0.4 * 120)
+    fine = rows("--error", "angle_deg=1", "--error", "offset_m=0.005")
+
+    def width(row, ends="peak"):
+        return float(row[f"{ends}_high_Nm"]) - float(row[f"{ends}_low_Nm"])
+
+    assert width(fine["case", "knee_right"]) < 0.7 * width(usual["case", "knee_right"])
+    lunge = usual["lunge", "knee_right"]
+    assert width(lunge, "held") < 0.8 * width(lunge)
+    assert float(lunge["held_low_Nm"]) < float(lunge["peak_Nm"]) < float(lunge["held_high_Nm"])
+
+
+@pytest.mark.parametrize(("bad", "words"), [
+    (["--draws", "-5"], "at least 100"), (["--error", "angle_deg=nan"], "0 to 15 deg"),
+    (["--error", "mood=1"], "known are angle_deg"), (["--working-share", "0.1"], "0.3 to 1"),
+    (["--lift-share", "front-squat=9"], "0.05 to 3"), (["--lift-share", "nothing=0.5"], "not in the catalogue"),
+])  # fmt: skip
+def test_compare_names_what_is_wrong(case_file, capsys, bad, words):
+    """The value, its unit and the range."""
+    assert main(["compare", str(case_file), str(case_file), "--match", "typical-load", *bad]) == 1
+    assert words in capsys.readouterr().err

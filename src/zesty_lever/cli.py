@@ -49,12 +49,15 @@ def build_parser() -> argparse.ArgumentParser:
     comparing.add_argument("--csv", type=Path, help="also write the table as CSV")
     roomy = commands.add_parser("room", help="room to move of one case, as JSON")
     roomy.add_argument("case", type=Path, metavar="CASE")
-    from zesty_lever.cli_choose import add_commands
+    from zesty_lever.cli_choose import add_commands, add_rules
 
     comparing.add_argument("--judge", action="store_true",
-                           help="three more columns: interval and judgement of each difference")  # fmt: skip
-    comparing.add_argument("--draws", type=int, default=1000, metavar="N",
-                           help="possible truths drawn for the intervals (0: none; default 1000)")  # fmt: skip
+                           help="more columns: interval and judgement of each difference, and what measuring alone leaves")  # fmt: skip
+    comparing.add_argument("--draws", type=int, default=2000, metavar="N",
+                           help="possible truths drawn for the intervals (0: none; default 2000)")  # fmt: skip
+    comparing.add_argument("--error", action="append", default=[], metavar="NAME=SIZE",
+                           help="how well things are measured: angle_deg, offset_m, length, mass, pressure")  # fmt: skip
+    add_rules(comparing)
     add_commands(commands)
     schema = commands.add_parser("schema", help="print a JSON Schema")
     schema.add_argument("which", choices=("case", "result"))
@@ -266,6 +269,7 @@ def _with_progress(lines: Iterator[bytes], total: int | None) -> Iterator[bytes]
 
 
 def _compare(arguments: argparse.Namespace) -> int:
+    from zesty_lever.cli_choose import errors_of, rules_of
     from zesty_lever.compare import Row, compare, table
     from zesty_lever.records.files import read_case, replacing
 
@@ -277,8 +281,8 @@ def _compare(arguments: argparse.Namespace) -> int:
             if path is arguments.cases[0]:
                 raise
             unreadable.append(Row(path.stem, "", None, error.text))
-    compared = compare(named, arguments.match)
-    rows = [*table(compared, arguments.draws), *unreadable]
+    compared = compare(named, arguments.match, rules_of(arguments))
+    rows = [*table(compared, arguments.draws, errors_of(arguments.error)), *unreadable]
     shown = len(fields(Row)) if arguments.judge else [f.name for f in fields(Row)].index("difference_low_Nm")
     header = tuple(field.name for field in fields(Row))[:shown]
     _print_table(header, rows)

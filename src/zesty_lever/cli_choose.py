@@ -8,12 +8,17 @@ import json
 import sys
 from dataclasses import asdict
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from zesty_lever.case import CaseError
 
+if TYPE_CHECKING:
+    from zesty_lever.compare import TypicalRules
+    from zesty_lever.uncertainty import Errors
+
 OK, SOME_FAILED, USAGE = 0, 1, 2
-COLUMNS = ("rank", "variation", "load_kg", "load_rule", "score", "hip_Nm", "knee_Nm", "lower_back_Nm", "reason", "ruled_out")
+COLUMNS = ("rank", "variation", "load_kg", "load_rule", "score", "hip_Nm", "knee_Nm", "lower_back_Nm", "reason", "ruled_out",
+           *(f"{j}_{end}_Nm" for j in ("hip", "knee", "lower_back") for end in ("low", "high", "held_low", "held_high")))
 
 
 def add_commands(commands: Any) -> None:
@@ -31,6 +36,7 @@ def add_commands(commands: Any) -> None:
     listing.add_argument("--like", action="store_true", help="substitutes: nearest in demand to the case's own lift")
     listing.add_argument("--week", action="store_true", help="a small set that covers the week")
     listing.add_argument("--csv", type=Path, help="also write the table as CSV")
+    add_rules(listing)
     seeking = commands.add_parser("search", help="the technique that lowers or raises a joint's moment")
     seeking.add_argument("case", type=Path, metavar="CASE")
     way = seeking.add_mutually_exclusive_group(required=True)
@@ -39,6 +45,33 @@ def add_commands(commands: Any) -> None:
     seeking.add_argument("--ceiling", action="append", default=[], metavar="JOINT=NM", help="ceiling of another joint, N·m")
     seeking.add_argument("--free-depth", action="store_true", help="the depth may change too")
     seeking.add_argument("--out", type=Path, help="file for the answer instead of standard output")
+
+
+def add_rules(command: Any) -> None:
+    """Options for the rules of thumb behind typical loads."""
+    command.add_argument("--working-share", type=float, default=0.7, metavar="SHARE",
+                         help="share of the best that is worked with (default 0.7)")  # fmt: skip
+    command.add_argument("--lift-share", action="append", default=[], metavar="VARIATION=SHARE",
+                         help="a variation's best as a share of the best high-bar back squat")  # fmt: skip
+
+
+def rules_of(arguments: argparse.Namespace) -> TypicalRules:
+    """The rules given. Raises `CaseError` for one that makes no load."""
+    from zesty_lever.compare import TypicalRules
+
+    return TypicalRules(arguments.working_share, pairs(arguments.lift_share, "--lift-share"))
+
+
+def errors_of(texts: list[str]) -> Errors:
+    """The errors of measuring given. Raises `CaseError` for an unknown name or an impossible size."""
+    from zesty_lever.uncertainty import LARGEST_ERRORS, Errors
+
+    sizes: dict[str, Any] = pairs(texts, "--error")
+    unknown = sorted(set(sizes) - set(LARGEST_ERRORS))
+    if unknown:
+        raise CaseError("bad-option", f"--error {unknown[0]}: known are {', '.join(LARGEST_ERRORS)}",
+                        key="--error", value=unknown[0], allowed=list(LARGEST_ERRORS))  # fmt: skip
+    return Errors(**sizes)
 
 
 def pairs(texts: list[str], what: str) -> dict[str, float]:
@@ -73,15 +106,15 @@ def run_shortlist(arguments: argparse.Namespace) -> int:
         wanted = analyse(case)
         if wanted.error:
             raise wanted.error
-        options = substitutes(case.athlete, wanted, wish, case.school)
+        options = substitutes(case.athlete, wanted, wish, case.school, rules=rules_of(arguments))
     else:
-        options = shortlist(case.athlete, wish, case.school)
+        options = shortlist(case.athlete, wish, case.school, rules=rules_of(arguments))
     left: list[str] = []
     if arguments.week:
         options, left = cover_week(options)
     rows = [_row(number, option) for number, option in enumerate(options, start=1)]
     for row in rows:
-        words = (row[-1] and f"ruled out: {row[-1]}") or row[-2]
+        words = f"ruled out: {row[9]}" if row[9] else row[8]
         print(f"{row[0]:>3}  {row[1]:<42} {row[2] or '':>6}  {words}")
     if left:
         print(f"not covered by any: {', '.join(left)}")
@@ -98,7 +131,9 @@ def _row(number: int, option: Any) -> list[Any]:
     cells = [f"{peaks[j]:.1f}" if j in peaks else "" for j in ("hip", "knee", "back")]
     load = "" if option.load_kg is None else f"{option.load_kg:.1f}"
     score = "" if option.ruled_out else f"{option.score:.3f}"
-    return [number, option.variation, load, option.load_rule, score, *cells, option.reason, option.ruled_out]
+    ends = [f"{found[j][end]:.1f}" if j in found else "" for j in ("hip", "knee", "back")
+            for found in (option.spans, option.held) for end in (0, 1)]  # fmt: skip
+    return [number, option.variation, load, option.load_rule, score, *cells, option.reason, option.ruled_out, *ends]
 
 
 def run_search(arguments: argparse.Namespace) -> int:

@@ -67,11 +67,23 @@ class TypicalRules:
     """Rules of thumb for a working load (common practice, no source); a coach may change them.
 
     ``working`` is the share of a best lift that is worked with; ``shares`` gives a variation's best as
-    a share of the best high-bar back squat, where it differs from the catalogue's.
+    a share of the best high-bar back squat, where it differs from the catalogue's. Raises `CaseError` for a
+    share outside its range or an unknown variation.
     """
 
     working: float = 0.7
     shares: Mapping[str, float] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        """Refuse shares that make no working load."""
+        ranges = {"working share": (self.working, 0.3, 1.0)}
+        ranges |= {f"share of {name}": (share, 0.05, 3.0) for name, share in self.shares.items()}
+        for what, (value, low, high) in ranges.items():
+            if not low <= value <= high:
+                raise CaseError("out-of-range", f"the {what} is {value:g}; it has to be {low:g} to {high:g}",
+                                key=what, value=value, allowed=[low, high])  # fmt: skip
+        for name in self.shares:
+            variation(name)
 
     def share_of(self, name: str) -> float | None:
         """Share of the best high-bar back squat, None where the catalogue knows none."""

@@ -32,6 +32,8 @@ READ_ANGLES = ("shin_deg", "thigh_deg", "trunk_deg", "toe_out_deg", "lockout_tru
 READ_TAPES = ("stance_m", "step_m", "hands_ahead_m", "knee_track_m", "bench_height_m", "rear_height_m",
               "front_height_m", "bar_height_m")  # fmt: skip
 FEWEST = 100
+LARGEST_ERRORS = {"angle_deg": 15.0, "offset_m": 0.10, "length": 0.15, "mass": 0.30, "pressure": 0.20}
+ERROR_UNITS = {"angle_deg": "deg", "offset_m": "m", "length": "(share)", "mass": "(share)", "pressure": "(share of the foot)"}
 
 
 @dataclass(frozen=True)
@@ -40,7 +42,8 @@ class Errors:
 
     ``angle_deg``, ``offset_m`` (tape on the floor, place of the load), ``length`` and ``mass``
     (relative), ``pressure`` (fraction of the foot); ``pair`` whether the contact pair is sampled.
-    The model's figures (3 degrees, 2 cm, 3 %, 10 %) are taken as standard errors.
+    The model's figures (3 degrees, 2 cm, 3 %, 10 %) are taken as standard errors. Raises `CaseError`
+    for a size outside `LARGEST_ERRORS`.
     """
 
     angle_deg: float = 3.0
@@ -49,6 +52,17 @@ class Errors:
     mass: float = 0.10
     pressure: float = 0.04
     pair: bool = True
+
+    def __post_init__(self) -> None:
+        """Refuse sizes that no measuring has."""
+        for key, most in LARGEST_ERRORS.items():
+            value = getattr(self, key)
+            if not 0.0 <= value <= most:
+                unit = ERROR_UNITS[key]
+                raise CaseError(
+                    "out-of-range", f"error of {key} is {value:g} {unit}; it has to be 0 to {most:g} {unit}",
+                    key=key, value=value, unit=unit, allowed=[0.0, most],
+                )  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -122,9 +136,12 @@ def draw(
     result: Result, errors: Errors | None = None, draws: int = DRAWS, seed: int = SEED,
     joints: Sequence[str] = JOINTS,
 ) -> Drawn:  # fmt: skip
-    """Draws about one solved case; see `draw_many`. Raises its `CaseError` if it is impossible."""
+    """Draws about one solved case; see `draw_many`. Raises its `CaseError` if it is impossible, or for too few draws."""
     if result.error:
         raise result.error
+    if draws < FEWEST:
+        raise CaseError("out-of-range", f"{draws} draws are too few for an interval; at least {FEWEST} are needed",
+                        key="draws", value=draws, allowed=[FEWEST, None])  # fmt: skip
     errors, case, summary = errors or Errors(), result.case, result.summary
     assert summary is not None
     batch = scattered(case, errors, draws, seed)

@@ -5,8 +5,9 @@ from __future__ import annotations
 import json
 import shutil
 import time
+from dataclasses import replace
 from pathlib import Path
-from typing import Annotated, Any, Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
@@ -15,6 +16,7 @@ from zesty_lever.compare import MATCHES, USUAL, TypicalRules
 from zesty_lever.exercises.catalogue import fill
 from zesty_lever.loads import AnyLoad
 from zesty_lever.records.files import parse_json, replacing, write_json
+from zesty_lever.uncertainty import Errors
 
 BENCH_FORMAT = "zesty-lever-bench/1"
 ATHLETE_FORMAT = "zesty-lever-athlete/1"
@@ -85,14 +87,20 @@ class Bench(BaseModel):
         default_factory=dict
     )
     # Typical loads by rule of thumb, where they differ from the usual; repetitions a set.
-    working_share: float = Field(default=USUAL.working, ge=0.3, le=1.0)
-    lift_shares: dict[str, Annotated[float, Field(ge=0.05, le=3.0)]] = Field(default_factory=dict)
+    working_share: float = USUAL.working
+    lift_shares: dict[str, float] = Field(default_factory=dict)
     reps_a_set: int = Field(default=8, ge=1, le=50)
 
     @property
     def rules(self) -> TypicalRules:
         """Rules of thumb for typical loads."""
         return TypicalRules(self.working_share, self.lift_shares)
+
+    @property
+    def sizes(self) -> Errors:
+        """Errors of measuring that intervals rest on."""
+        known: dict[str, Any] = {str(k): v for k, v in self.errors.items()}
+        return replace(Errors(), **known)
 
     @property
     def athlete(self) -> Athlete:
@@ -172,6 +180,10 @@ def bench_from_json(data: Any, where: str) -> Bench:
             "out-of-range", f"{where}: lineup names athlete {gone[0]}; there are {len(bench.athletes)}",
             key="lineup", value=gone[0], allowed=[0, len(bench.athletes) - 1],
         )  # fmt: skip
+    try:
+        _ = bench.rules, bench.sizes
+    except CaseError as error:
+        raise CaseError(error.code, f"{where}: {error.text}", key=error.key) from None
     for case in (*(bench.case(slot) for slot in (0, 1)), *(bench.entry_case(e) for e in bench.lineup)):
         fill(case)
     return bench

@@ -19,13 +19,13 @@ from zesty_lever.compare import USUAL
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.ui.lineup_edits import LineupEdits
 from zesty_lever.ui.theme import font
-from zesty_lever.uncertainty import Errors
+from zesty_lever.uncertainty import LARGEST_ERRORS
 
-# Name, how many of the unit shown make one of the core's, unit, largest.
+# Name, how many of the unit shown make one of the core's, unit.
 ERROR_ROWS = {
-    "angle_deg": ("Angles", 1.0, " °", 15.0), "offset_m": ("Tape and load place", 100.0, " cm", 10.0),
-    "length": ("Segment lengths", 100.0, " %", 15.0), "mass": ("Segment masses", 100.0, " %", 30.0),
-    "pressure": ("Pressure point", 100.0, " % of the foot", 20.0),
+    "angle_deg": ("Angles", 1.0, " °"), "offset_m": ("Tape and load place", 100.0, " cm"),
+    "length": ("Segment lengths", 100.0, " %"), "mass": ("Segment masses", 100.0, " %"),
+    "pressure": ("Pressure point", 100.0, " % of the foot"),
 }  # fmt: skip
 
 
@@ -71,8 +71,8 @@ class ErrorsButton(_Behind):
     def __init__(self, session: LineupEdits) -> None:
         super().__init__("Errors", "How well things are measured: what the intervals rest on.", session)
         self.sizes: dict[str, QDoubleSpinBox] = {}
-        for key, (name, _, suffix, most) in ERROR_ROWS.items():
-            box = self._box(f"Error of {name}", 0.0, most, suffix, 1)
+        for key, (name, factor, suffix) in ERROR_ROWS.items():
+            box = self._box(f"Error of {name}", 0.0, factor * LARGEST_ERRORS[key], suffix, 1)
             box.valueChanged.connect(self._take)
             self.form.addRow(name, box)
             self.sizes[key] = box
@@ -82,11 +82,9 @@ class ErrorsButton(_Behind):
         self.show_values()
 
     def show_values(self) -> None:
-        errors = self.session.bench.errors
         for key, box in self.sizes.items():
             with QSignalBlocker(box):
-                value = next((v for k, v in errors.items() if k == key), getattr(Errors(), key))
-                box.setValue(value * ERROR_ROWS[key][1])
+                box.setValue(getattr(self.session.bench.sizes, key) * ERROR_ROWS[key][1])
 
     def _take(self) -> None:
         self.session.set_errors({k: round(b.value() / ERROR_ROWS[k][1], 6) for k, b in self.sizes.items()})

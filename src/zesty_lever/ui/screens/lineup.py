@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Callable
-from dataclasses import astuple, fields, replace
+from dataclasses import astuple, fields
 from pathlib import Path
 from typing import Any
 
@@ -34,7 +34,7 @@ from zesty_lever.ui.painters.lineup import TOLD, Curves, Figures
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import Theme, font
 from zesty_lever.ui.waiting import Waiting
-from zesty_lever.uncertainty import CONTACT, DRAWS, Errors, what_matters
+from zesty_lever.uncertainty import CONTACT, DRAWS, what_matters
 
 MATCHES = (
     ("Loads as they are", None), ("Same load", "same-load"), ("Typical loads", "typical-load"),
@@ -254,8 +254,7 @@ class LineupScreen(QWidget):
     def _ask(self) -> None:
         bench = self.session.bench
         cases = [(f"{i + 1}", bench.entry_case(e)) for i, e in enumerate(bench.lineup)]
-        sizes: dict[str, Any] = {str(k): v for k, v in bench.errors.items()}
-        errors, match, rules = replace(Errors(), **sizes), bench.lineup_match, bench.rules
+        errors, match, rules = bench.sizes, bench.lineup_match, bench.rules
         if not cases:
             self._show([], [], {})
             self.said.setText("Set something up on the bench, then add it here. The first one is the baseline.")
