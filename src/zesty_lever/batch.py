@@ -14,7 +14,7 @@ from zesty_lever.exercises import bridge, extension, kneel, pull, split, squat
 from zesty_lever.exercises.catalogue import Variation, variation
 from zesty_lever.exercises.rep import Limits, Rep, Rig
 from zesty_lever.mechanics.inverse import GRAVITY_M_S2, External
-from zesty_lever.mechanics.lines import Line, line_forces
+from zesty_lever.mechanics.lines import Line, anchored, line_forces
 from zesty_lever.motion.rep import PROBE_PROGRESS
 from zesty_lever.motion.upper_body import Carried, Stack, build_arm, build_stack
 from zesty_lever.tables import toml_values
@@ -259,7 +259,7 @@ def _lines(batch: Batch) -> tuple[Line, ...]:
             up = settings["seat_share"] * weight
             lines.append(Line(name, start, None, push_N=(nothing, up, nothing), aid="seat"))
             continue
-        end = own["end"] if isinstance(own["end"], str) else tuple(own["end"])
+        end = own["end"] if isinstance(own["end"], str) else anchored(own["end"], settings)
         if kind == "band":
             lines.append(Line(name, start, end, stiffness_N_m=settings["band_N_m"],
                               slack_m=settings["band_slack_m"]))  # fmt: skip

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from zesty_lever.analysis import Result
+from zesty_lever.anchors import anchors
 from zesty_lever.case import CaseError
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.gym import Loading, bars, load_bar, usual_discs
@@ -194,22 +195,29 @@ def _band_lines(result: Result) -> list[Line]:
     forces: Array = np.linalg.norm(result.load_forces[:, carried:], axis=0)
     top, bottom = int(np.argmin(result.timeline.progress)), min(result.timeline.bottom, result.frames - 1)
     seen: set[str] = set()
-    for own in variation(result.case.variation).lines:
-        if own["kind"] == "band" and not isinstance(own["end"], str):
-            x, y, _ = own["end"]
-            heel = float(pose.points["heel_right"][0, 0])
-            lines.append(_whole_cm("anchor_height_m", "Anchor, height", y, "low: a few centimetres off the floor", "height"))
-            lines.append(_whole_cm("anchor_distance_m", "Anchor behind the heels", heel - x, "along the floor", "length"))
+    heel = float(pose.points["heel_right"][0, 0])
+    for anchor in anchors(result.case):
+        x, y, z = anchor.place
+        slug, which = ("", "Anchor") if anchor.load is None else (_slug(anchor.names[0]), f"{anchor.names[0]}, anchor")
+        lines.append(_whole_cm(f"{slug}anchor_height_m", f"{which}, height", y, "above the floor", "height"))
+        way, metres = ("behind" if x < heel else "ahead of", abs(heel - x))
+        lines.append(_whole_cm(f"{slug}anchor_distance_m", f"{which} {way} the heels", metres, "along the floor", "length"))
+        if abs(z) > 0.005:
+            to = "left" if z < 0.0 else "right"
+            lines.append(_whole_cm(f"{slug}anchor_aside_m", f"{which} to the {to}", abs(z), "from the middle of the stance", "length"))
     for name, pull in zip(result.load_names[carried:], forces, strict=True):
         if name in seen or "band" not in name:
             continue
         seen.add(name)
         for key, word, frame in (("top", "at the top", top), ("bottom", "at the bottom", bottom)):
             value = float(pull[frame])
-            slug = name.replace(" ", "_")
-            lines.append(Line(f"{slug}_{key}_N", f"{name}, {word}", value, round(value / 5.0) * 5.0, "N",
+            lines.append(Line(f"{_slug(name)}{key}_N", f"{name}, {word}", value, round(value / 5.0) * 5.0, "N",
                               "check with a luggage scale"))  # fmt: skip
     return lines
+
+
+def _slug(name: str) -> str:
+    return name.replace(" ", "_") + "_"
 
 
 def clears_safeties(result: Result, card: Card) -> float:

@@ -43,7 +43,8 @@ Attachment = Literal[
     "hand_left", "hand_right", "hip_crease", "shoulders", "above_knee_left", "above_knee_right",
     "shank_left", "shank_right", "foot_left", "foot_right",
 ]  # fmt: skip
-Coordinate = Annotated[float, quantity("m", -5.0, 5.0)]
+ANCHOR_REACH_M = 5.0
+Coordinate = Annotated[float, quantity("m", -ANCHOR_REACH_M, ANCHOR_REACH_M)]
 Anchor = tuple[Coordinate, Coordinate, Coordinate]
 Push = Annotated[float, quantity("N", -2000.0, 2000.0)]
 

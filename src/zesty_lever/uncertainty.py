@@ -21,6 +21,7 @@ from zesty_lever.body import LENGTHS, Body
 from zesty_lever.case import Case, CaseError
 from zesty_lever.exercises.catalogue import fill, variation
 from zesty_lever.exercises.rep import Limits
+from zesty_lever.mechanics.lines import ANCHOR_KEYS
 from zesty_lever.motion.pose import JOINTS
 from zesty_lever.sweep import sweep_in_parts
 from zesty_lever.vectors import Array
@@ -30,7 +31,7 @@ SEED = 20261125
 # Settings in degrees that a coach reads off the athlete; the others are read off a tape or a scale.
 READ_ANGLES = ("shin_deg", "thigh_deg", "trunk_deg", "toe_out_deg", "lockout_trunk_deg")
 READ_TAPES = ("stance_m", "step_m", "hands_ahead_m", "knee_track_m", "bench_height_m", "rear_height_m",
-              "front_height_m", "bar_height_m")  # fmt: skip
+              "front_height_m", "bar_height_m", *ANCHOR_KEYS)  # fmt: skip
 FEWEST = 100
 LARGEST_ERRORS = {"angle_deg": 15.0, "offset_m": 0.10, "length": 0.15, "mass": 0.30, "pressure": 0.20}
 ERROR_UNITS = {"angle_deg": "deg", "offset_m": "m", "length": "(share)", "mass": "(share)", "pressure": "(share of the foot)"}

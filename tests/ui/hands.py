@@ -10,11 +10,12 @@ def handle(window, joint):
     return next(h for h in window.bench.figure.handles if h.kind.joint == joint)
 
 
-def drag(widget, dx, dy, steps=6):
-    """Press the middle of a handle, move the pointer in steps, let go."""
-    start = QPointF(widget.mapToParent(widget.rect().center()))
+def drag(widget, dx, dy, steps=6, at=None):
+    """Press the middle of a handle (or a point in a widget), move the pointer in steps, let go."""
+    first = widget.rect().center() if at is None else at.toPoint()
+    start = QPointF(widget.mapToParent(first))
     parent = widget.parentWidget()
-    QTest.mousePress(widget, Qt.MouseButton.LeftButton, pos=widget.rect().center())
+    QTest.mousePress(widget, Qt.MouseButton.LeftButton, pos=first)
     for step in range(1, steps + 1):
         target = start + QPointF(dx, dy) * step / steps
         QTest.mouseMove(widget, widget.mapFrom(parent, target.toPoint()))

@@ -1,11 +1,13 @@
 """Every family in the real window: handles, numbers and pictures follow."""
 
+import numpy as np
 import pytest
 from hands import drag, handle, painted
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from zesty_lever.ui.load_editor import ADDED
 from zesty_lever.ui.painters.figure import body_parts
 from zesty_lever.ui.painters.levers import lever_marks
 
@@ -110,3 +112,74 @@ def test_legs_are_not_shared_across_families(window):
     QTest.mouseClick(window.bench.demand.legs, Qt.MouseButton.LeftButton)
     assert session.bench == before
     assert "two squats, or two hinges" in window.bench.figure.message
+
+
+def test_band_anchors_are_drawn_and_dragged(window):
+    """The variation's own band: its anchor is dragged, pushed with keys, and the pull follows; Escape and undo."""
+    session, figure = window.session, window.bench.figure
+    session.set_variation("band-hinge")
+    QApplication.processEvents()
+    grip, = (h for h in figure.anchors.handles if h.isVisible())
+    before = session.results[0]
+    drag(grip, -20, -40)
+    after = session.results[0]
+    moved = after.case.settings
+    assert moved["anchor_behind_m"] > 1.82 and moved["anchor_height_m"] > 0.1
+    assert (pulls(after) != pulls(before)).any()
+    session.history.undo()
+    assert session.results[0].case.settings["anchor_behind_m"] == pytest.approx(1.8)
+    QTest.keyClick(grip, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
+    QTest.keyClick(grip, Qt.Key.Key_Up)
+    found = session.results[0].case.settings
+    assert (found["anchor_behind_m"], found["anchor_height_m"]) == (pytest.approx(1.85), pytest.approx(0.04))
+    count = session.history.count()
+    QTest.mousePress(grip, Qt.MouseButton.LeftButton)
+    QTest.mouseMove(grip, grip.rect().center() + QPoint(-30, 0))
+    QTest.keyClick(grip, Qt.Key.Key_Escape)
+    assert session.results[0].case.settings["anchor_behind_m"] == pytest.approx(1.85)
+    assert session.history.count() == count
+    # The band is painted from the hip crease to the anchor.
+    result, frame = session.results[0], figure.frame
+    rows = len(result.pose.load_names)
+    start = figure.view.point(result.load_points[:, rows, frame])
+    end = figure.view.at(-1.85, 0.04)
+    middle = (0.35 * start + 0.65 * end).toPoint()
+    assert painted(window).pixelColor(middle).name() == figure.theme.iron
+
+
+def pulls(result):
+    return result.load_forces[:, len(result.pose.load_names):]
+
+
+def test_an_added_band_s_anchor_is_dragged_typed_and_pushed(window):
+    """A band of the case: the same grip; its rows show the place; nothing else of it changes."""
+    session, figure = window.session, window.bench.figure
+    editor = window.bench.panel.loads
+    name, data = next((n, d) for n, d in ADDED if n == "Band from behind to the hips")
+    editor._add(name, data)
+    QApplication.processEvents()
+    grip, = (h for h in figure.anchors.handles if h.isVisible())
+    drag(grip, 0, -50)
+    band, = session.setup.loads
+    assert band.end[1] > 0.1 and band.end[0] == pytest.approx(-1.8, abs=0.03)
+    assert band.stiffness_N_m == 100.0
+    rows = {key: row for _, key, row in editor.rows}
+    assert rows["end_up"].spin.value() == pytest.approx(100 * band.end[1], abs=0.06)
+    rows["end_ahead"].spin.setValue(-150.0)
+    assert session.setup.loads[0].end[0] == pytest.approx(-1.5)
+    QTest.keyClick(grip, Qt.Key.Key_Down)
+    assert session.setup.loads[0].end[1] == pytest.approx(band.end[1] - 0.01)
+
+
+def test_a_side_band_s_anchor_is_dragged_in_the_front_view(window):
+    """Further to the side, more pull: the band is longer."""
+    session = window.session
+    session.set_variation("side-banded-split-squat")
+    window.bench.show_side(1)
+    QApplication.processEvents()
+    front = window.bench.front
+    grip = next(g for g in front.grips() if g.key == "anchor_aside_m")
+    before = np.linalg.norm(pulls(session.results[0])[:, 0], axis=0)
+    drag(front, 24, 0, at=grip.at)
+    assert session.results[0].case.settings["anchor_aside_m"] > 1.21
+    assert (np.linalg.norm(pulls(session.results[0])[:, 0], axis=0) > before + 1.0).all()

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -17,6 +18,21 @@ HIP_CREASE_AHEAD = 0.062
 SEAT = (-0.020, -0.050)
 # A box takes its share of the weight over this last part of the way down.
 SITS_OVER = 0.3
+
+
+Number = float | Array
+# Settings that move the place where a variation's own line is fixed: axis and sign.
+ANCHOR_KEYS = {"anchor_behind_m": (0, -1.0), "anchor_height_m": (1, 1.0), "anchor_aside_m": (2, -1.0)}
+
+
+def anchored(usual: Sequence[float], settings: Mapping[str, Any]) -> tuple[Number, Number, Number]:
+    """Where a variation's line is fixed (m): its usual place, moved by the settings that it has."""
+    place: list[Number] = list(usual)
+    for key, (axis, sign) in ANCHOR_KEYS.items():
+        if settings.get(key) is not None:
+            place[axis] = sign * settings[key]
+    x, y, z = place
+    return x, y, z
 
 
 @dataclass(frozen=True)
@@ -33,7 +49,7 @@ class Line:
 
     name: str
     start: str
-    end: str | tuple[float, float, float] | None
+    end: str | tuple[Number, Number, Number] | None
     stiffness_N_m: Array | None = None
     slack_m: Array | None = None
     force_N: Array | None = None
@@ -111,7 +127,8 @@ def _other_end(body: Body, pose: Pose, line: Line) -> tuple[str | None, Array]:
         return attachment(body, pose, line.end)
     assert line.end is not None
     like = pose.points["hip_mid"]
-    return None, np.array(line.end).reshape(3, *([1] * (like.ndim - 1))) + 0.0 * like
+    still = 0.0 * like[0]
+    return None, vector(*(part + still for part in line.end))
 
 
 def longest_m(body: Body, pose: Pose, line: Line) -> Array:

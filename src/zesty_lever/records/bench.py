@@ -11,10 +11,11 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from zesty_lever.anchors import Anchor
 from zesty_lever.case import Athlete, Case, CaseError, School, athlete_json, parse_case
 from zesty_lever.compare import MATCHES, USUAL, TypicalRules
-from zesty_lever.exercises.catalogue import fill
-from zesty_lever.loads import AnyLoad
+from zesty_lever.exercises.catalogue import fill, variation
+from zesty_lever.loads import ANCHOR_REACH_M, AnyLoad
 from zesty_lever.records.files import parse_json, replacing, write_json
 from zesty_lever.uncertainty import Errors
 
@@ -126,6 +127,21 @@ class Bench(BaseModel):
         """Replace one set-up."""
         setups = (setup, self.setups[1]) if slot == 0 else (self.setups[0], setup)
         return self.model_copy(update={"setups": setups})
+
+
+def with_anchor(bench: Bench, slot: int, anchor: Anchor, ahead_m: float, up_m: float) -> Bench:
+    """The bench with an anchor of one set-up moved in the side view, held to what it can take."""
+    setup = bench.setups[slot]
+    if anchor.load is None:
+        known, settings = variation(setup.variation).settings, dict(setup.settings)
+        for key, value in (("anchor_behind_m", -ahead_m), ("anchor_height_m", up_m)):
+            if key in anchor.keys:
+                settings[key] = min(max(value, known[key].low), known[key].high)
+        return bench.with_setup(slot, setup.model_copy(update={"settings": settings}))
+    loads = list(setup.loads)
+    place = (min(max(ahead_m, -ANCHOR_REACH_M), ANCHOR_REACH_M), min(max(up_m, 0.0), ANCHOR_REACH_M), anchor.place[2])
+    loads[anchor.load] = loads[anchor.load].model_copy(update={"end": place})
+    return bench.with_setup(slot, setup.model_copy(update={"loads": tuple(loads)}))
 
 
 def first_bench() -> Bench:

@@ -2,16 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import (
     QColor,
-    QFocusEvent,
-    QKeyEvent,
-    QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
@@ -19,8 +15,11 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from zesty_lever.anchors import anchors
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.motion.pose import Pose
+from zesty_lever.ui.anchor_handles import AnchorHandles
+from zesty_lever.ui.handle import HANDLE_PX, Handle, HandleKind
 from zesty_lever.ui.painters.figure import (
     DISC_RADIUS_M,
     paint_figure,
@@ -39,6 +38,7 @@ from zesty_lever.ui.painters.levers import (
     paint_lever,
     paint_room,
 )
+from zesty_lever.ui.painters.lines import paint_lines
 from zesty_lever.ui.painters.view import View
 from zesty_lever.ui.session import SLOT_NAMES, Session
 from zesty_lever.ui.theme import Theme, font
@@ -46,20 +46,6 @@ from zesty_lever.vectors import Array
 
 if TYPE_CHECKING:
     from zesty_lever.room import Room
-
-HANDLE_PX = 38
-
-
-@dataclass(frozen=True)
-class HandleKind:
-    """What a handle moves: its joint, the angle it sets and the joint that angle turns about."""
-
-    joint: str
-    key: str
-    pivot: str
-    name: str
-    gym: str
-
 
 HANDLES = (
     HandleKind("knee_right", "shin_deg", "ankle_right", "Knee", "shin angle, knee travel"),
@@ -93,71 +79,6 @@ def dragged_length_m(kind: HandleKind, now_m: float, held: Array, x: float, y: f
     return now_m + (y - float(held[1]))
 
 
-class Handle(QWidget):
-    """A grip over one joint: mouse drags it, arrows move its angle by 1 degree, Shift by 5."""
-
-    grabbed = Signal()
-    moved = Signal(QPointF)
-    dropped = Signal()
-    nudged = Signal(float)
-    escaped = Signal()
-
-    def __init__(self, kind: HandleKind, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.kind = kind
-        self.resize(HANDLE_PX, HANDLE_PX)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setCursor(Qt.CursorShape.OpenHandCursor)
-        self.setAccessibleName(f"{kind.name} handle")
-        self.setAccessibleDescription(f"Sets the {kind.gym}. Arrow keys one step, with Shift five.")
-        self.setToolTip(f"{kind.name}: drag to set the {kind.gym}. Arrows one step, Shift five.")
-        self._dragging = False
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        if event.button() == Qt.MouseButton.LeftButton:
-            self._dragging = True
-            self.setCursor(Qt.CursorShape.ClosedHandCursor)
-            self.grabbed.emit()
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._dragging:
-            self.moved.emit(QPointF(self.mapToParent(event.position().toPoint())))
-
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._dragging:
-            self._dragging = False
-            self.setCursor(Qt.CursorShape.OpenHandCursor)
-            self.dropped.emit()
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        ways = {Qt.Key.Key_Right: 1.0, Qt.Key.Key_Up: 1.0, Qt.Key.Key_Left: -1.0,
-                Qt.Key.Key_Down: -1.0}  # fmt: skip
-        way = ways.get(Qt.Key(event.key()))
-        if way is not None:
-            coarse = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
-            self.nudged.emit(way * (5.0 if coarse else 1.0))
-        elif event.key() == Qt.Key.Key_Escape and self._dragging:
-            self._dragging = False
-            self.escaped.emit()
-        else:
-            super().keyPressEvent(event)
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        super().focusInEvent(event)
-        self.update()
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        ink = self.palette().windowText().color()
-        pen = QPen(ink, 2.4 if self.hasFocus() else 1.0)
-        if not self.hasFocus():
-            pen.setDashPattern([2, 3])
-        painter.setPen(pen)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawEllipse(QRectF(3, 3, HANDLE_PX - 6, HANDLE_PX - 6))
-
-
 class FigureView(QWidget):
     """Side view of both set-ups: the edited one solid, the other as a dashed outline."""
 
@@ -175,6 +96,9 @@ class FigureView(QWidget):
         self.handles = [Handle(kind, self) for kind in HANDLES]
         for handle in self.handles:
             self._connect(handle)
+        self.anchors = AnchorHandles(session, self)
+        self.anchors.grabbed.connect(self._grab)
+        self.anchors.dropped.connect(self._let_go)
         session.changed.connect(self._refresh)
         session.moment_changed.connect(self._refresh)
         session.refused.connect(self._show_message)
@@ -198,7 +122,7 @@ class FigureView(QWidget):
         handle.grabbed.connect(self._grab)
         handle.moved.connect(lambda p: self._drag(kind, p))
         handle.dropped.connect(lambda: self._let_go(f"Drag {kind.name.lower()}"))
-        handle.escaped.connect(lambda: self._let_go(None))
+        handle.escaped.connect(lambda: self._let_go(""))
         handle.nudged.connect(lambda step: self._nudge(kind, step))
 
     @property
@@ -216,6 +140,9 @@ class FigureView(QWidget):
                 ends += [float(points[n][0, frame]) for n in ("head_top", "toe_right", "toe_left")]
                 loads = result.pose.load_points[1, :, frame]
                 tops += [height + DISC_RADIUS_M for height in loads.tolist()]
+                places = [anchor.place for anchor in anchors(self.session.results[slot].case)]
+                tops += [place[1] for place in places]
+                ends += [place[0] for place in places]
         area = QRectF(self.rect()).adjusted(0, 74, 0, -6)
         return View.fit(area, max(tops) + 0.09, stature, (min(ends), max(ends)))
 
@@ -228,12 +155,13 @@ class FigureView(QWidget):
         self.session.begin_drag()
         self._held_view = self.view
 
-    def _let_go(self, label: str | None) -> None:
+    def _let_go(self, label: str) -> None:
+        """End a drag as one step of history, or give it up where there is no label."""
         self._held_view = None
-        if label is None:
-            self.session.cancel_drag()
-        else:
+        if label:
             self.session.finish_drag(label)
+        else:
+            self.session.cancel_drag()
         self._refresh()
 
     def _drag(self, kind: HandleKind, point: QPointF) -> None:
@@ -293,6 +221,7 @@ class FigureView(QWidget):
             if pose is not None and usable:
                 at = self.view.point(self._place_of(handle.kind, pose))
                 handle.move(at.toPoint() - QPoint(HANDLE_PX // 2, HANDLE_PX // 2))
+        self.anchors.show_on(self.view)
 
     def set_theme(self, theme: Theme) -> None:
         """Repaint in another theme."""
@@ -320,6 +249,7 @@ class FigureView(QWidget):
         elif result.pose is not None:
             if "steps" in self.layers:
                 paint_steps(painter, view, theme, result)
+            paint_lines(painter, view.point, theme, result, frame)
             paint_figure(painter, view, theme, result, frame)
             self._paint_marks(painter, view)
         self._paint_words(painter)

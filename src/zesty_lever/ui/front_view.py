@@ -20,8 +20,10 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from zesty_lever.analysis import Result
+from zesty_lever.anchors import anchors
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.levers import paint_joint_dot
+from zesty_lever.ui.painters.lines import paint_lines
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import Theme, font
 from zesty_lever.vectors import Array
@@ -97,10 +99,11 @@ class FrontView(QWidget):
         if pose is not None:
             points = [p[:, self._frame] for p in pose.points.values()]
             tall = max(float(p[1]) for p in points) + 0.12
+            points += [np.array(a.place) for a in anchors(self.session.result.case) if abs(a.place[2]) > 0.1]
             wide = 2.0 * max(abs(float(p[2])) for p in points) + 0.35
             feet = [pose.points[f"{n}_{s}"][0, self._frame] for n in ("heel", "toe") for s in ("left", "right")]
             long = float(max(feet) - min(feet)) + 0.16
-        front, plan = self.height() * (1 - PLAN_SHARE) - 34, self.height() * PLAN_SHARE - 40
+        front, plan = self.height() * (1 - PLAN_SHARE) - 34, self.height() * PLAN_SHARE - 58
         return min(front / tall, plan / long, (self.width() - 24) / wide)
 
     def front(self, point: Array) -> QPointF:
@@ -115,7 +118,7 @@ class FrontView(QWidget):
         if pose is not None:
             ends = [float(pose.points[f"{n}_{s}"][0, self._frame]) for n in ("heel", "toe") for s in ("left", "right")]
             back = 0.5 * (min(ends) + max(ends))
-        middle = self.height() * (1 - 0.5 * PLAN_SHARE) + 8
+        middle = self.height() * (1 - 0.5 * PLAN_SHARE) - 4
         return QPointF(self.width() / 2 - self.scale() * float(point[2]),
                        middle + self.scale() * (float(point[0]) - back))  # fmt: skip
 
@@ -132,7 +135,8 @@ class FrontView(QWidget):
         ):
             if key in settings:
                 found.append(Grip(key, name, place(pose.points[point][:, at]), step))
-        return found
+        aside = [a for a in anchors(self.session.result.case) if "anchor_aside_m" in a.keys]
+        return found + [Grip("anchor_aside_m", "Anchor: how far aside", self.front(np.array(a.place)), 0.05) for a in aside]
 
     def value_at(self, grip: Grip, point: QPointF) -> float:
         """The setting that a grip dragged to a screen point asks for."""
@@ -142,6 +146,8 @@ class FrontView(QWidget):
         out = (grip.at.x() - point.x()) / self.scale()
         if grip.key == "stance_m":
             return float(now + 2.0 * out)
+        if grip.key == "anchor_aside_m":
+            return float(now - out)
         if grip.key == "knee_track_m":
             return float(now + out)
         heel = self.above(pose.points["heel_right"][:, self._frame])
@@ -207,6 +213,8 @@ class FrontView(QWidget):
         painter.setPen(QPen(QColor(theme.ink), 2))
         painter.drawLine(QPointF(0, floor), QPointF(self.width(), floor))
         impossible = self.session.result.error is not None
+        if not impossible:
+            paint_lines(painter, self.front, theme, result, self._frame)
         self._paint_body(painter, result, QColor(theme.warn if impossible else theme.ink))
         self._paint_plan(painter, result)
         self._paint_words(painter, result)
@@ -316,7 +324,7 @@ class FrontView(QWidget):
         painter.drawLine(centre - QPointF(7, 0), centre + QPointF(7, 0))
         painter.drawLine(centre - QPointF(0, 7), centre + QPointF(0, 7))
         for number, grip in enumerate(self.grips()):
-            chosen = self.hasFocus() and number == self.chosen % 3
+            chosen = self.hasFocus() and number == self.chosen % len(self.grips())
             pen = QPen(QColor(self.theme.ink), 2.4 if chosen else 1.0)
             if not chosen:
                 pen.setDashPattern([2, 3])

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 from zesty_lever.case import BandLoad, CableLoad, CaseError, MassLoad, PushLoad
 from zesty_lever.exercises.catalogue import Setting, variation
 from zesty_lever.gym import bars, load_bar, usual_discs
+from zesty_lever.loads import ANCHOR_REACH_M
 from zesty_lever.ui.number import UNITS, NumberRow
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import font
@@ -43,6 +44,9 @@ FIELDS = {
     "mass_kg": ("Mass", "kg", 0.0, 200.0, 1.0), "stiffness_N_m": ("Stiffness", "N/m", 0.0, 5000.0, 10.0),
     "slack_m": ("Slack length", "m", 0.0, 5.0, 0.01), "force_N": ("Force", "N", 0.0, 3000.0, 5.0),
 }  # fmt: skip
+# Which part of an anchor's place, its name and its lowest value (m).
+ANCHOR_FIELDS = {"end_ahead": (0, "Anchor ahead", -ANCHOR_REACH_M), "end_up": (1, "Anchor height", 0.0),
+                 "end_right": (2, "Anchor to the right", -ANCHOR_REACH_M)}  # fmt: skip
 MODELS: dict[str, Any] = {"mass": MassLoad, "band": BandLoad, "cable": CableLoad, "push": PushLoad}
 
 
@@ -103,6 +107,10 @@ class LoadEditor(QWidget):
         changed: Any = round(value, 4)
         if key == "push_N":
             changed = (0.0, -round(value, 4), 0.0)
+        elif key in ANCHOR_FIELDS:
+            place = list(loads[index].end)  # type: ignore[union-attr]
+            place[ANCHOR_FIELDS[key][0]] = changed
+            key, changed = "end", tuple(place)
         loads[index] = loads[index].model_copy(update={key: changed})
         self.session.edit_setup(f"Change {loads[index].name}", loads=tuple(loads))
 
@@ -126,7 +134,8 @@ class LoadEditor(QWidget):
         if kinds != self._shown:
             self._rebuild(kinds)
         for index, key, row in self.rows:
-            value = getattr(setup.loads[index], key)
+            load: Any = setup.loads[index]
+            value = load.end[ANCHOR_FIELDS[key][0]] if key in ANCHOR_FIELDS else getattr(load, key)
             row.show_value(abs(value[1]) if key == "push_N" else value)
 
     def _rebuild(self, kinds: tuple[Any, ...]) -> None:
@@ -168,6 +177,10 @@ def _fields_of(load: Any) -> list[tuple[str, Setting]]:
     for key, (name, unit, low, high, step) in FIELDS.items():
         if getattr(load, key, None) is not None:
             found.append((key, Setting(key, name, load.name, unit, low, high, step, f"{name} of the {load.name}.")))
+    if isinstance(getattr(load, "end", None), tuple):
+        for key, (_, name, low) in ANCHOR_FIELDS.items():
+            tip = f"{name} of the {load.name}, from under the ankles; minus is the other way."
+            found.append((key, Setting(key, name, load.name, "m", low, ANCHOR_REACH_M, 0.05, tip)))
     return found
 
 

@@ -15,11 +15,19 @@ from PySide6.QtCore import QTimer, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
 from zesty_lever.analysis import Result, analyse, other_peaks
+from zesty_lever.anchors import Anchor
 from zesty_lever.batch import balanced_angles
 from zesty_lever.case import Athlete, Case, CaseError, parse_athlete
 from zesty_lever.compare import EQUAL_JOINTS, equal_demand_load_kg, peak
 from zesty_lever.exercises.catalogue import fill, variation
-from zesty_lever.records.bench import Bench, Setup, keep_backup, setup_of, write_bench
+from zesty_lever.records.bench import (
+    Bench,
+    Setup,
+    keep_backup,
+    setup_of,
+    with_anchor,
+    write_bench,
+)
 from zesty_lever.ui.drawable import drawable
 from zesty_lever.ui.lineup_edits import LineupEdits
 
@@ -219,6 +227,16 @@ class Session(LineupEdits):
         bench = self._with_settings(settings)
         if bench != self.bench:
             self.show_bench(bench)
+
+    def drag_anchor(self, anchor: Anchor, ahead_m: float, up_m: float) -> None:
+        """Preview a dragged anchor of a band or cable."""
+        bench = with_anchor(self.bench, self.editing, anchor, ahead_m, up_m)
+        if bench != self.bench:
+            self.show_bench(bench)
+
+    def move_anchor(self, anchor: Anchor, ahead_m: float, up_m: float) -> None:
+        """Put an anchor of a band or cable elsewhere."""
+        self.commit("Move anchor", with_anchor(self.bench, self.editing, anchor, ahead_m, up_m))
 
     def setup_to_bench(self, setup: Setup) -> None:
         """Put a set-up in the place that is edited."""

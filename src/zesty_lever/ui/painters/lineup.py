@@ -14,6 +14,7 @@ from zesty_lever.motion.pose import JOINTS
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.figure import paint_figure, paint_floor, paint_surfaces
 from zesty_lever.ui.painters.levers import lever_marks, minus, paint_joint_dot, paint_lever
+from zesty_lever.ui.painters.lines import paint_lines
 from zesty_lever.ui.painters.view import View
 from zesty_lever.ui.theme import Theme, font
 
@@ -104,6 +105,10 @@ class Figures(QWidget):
         x = [float(p[0, at]) for p in result.pose.points.values()]
         view = View(scale, middle - scale * 0.5 * (min(x) + max(x)), floor)
         paint_surfaces(painter, view, self.theme, result)
+        painter.save()
+        painter.setClipRect(QRectF(middle - wide / 2, 0, wide, self.height()))
+        paint_lines(painter, view.point, self.theme, result, at)
+        painter.restore()
         paint_figure(painter, view, self.theme, result, at)
         for mark in lever_marks(result, at, view):
             if mark.joint != "ankle_right":

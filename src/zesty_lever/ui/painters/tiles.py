@@ -129,10 +129,10 @@ def _paint_numbers(
         painter.drawText(QPointF(left + 23 + wide, y), "N·m")
         if row == editing and product.mass_kg:
             per = minus(f"{product.moment_Nm / product.mass_kg:.1f} N·m/kg")
+            painter.drawText(QPointF(left, top + 46 + 26 * 2 - 4), per)
             if abs(product.frontal_Nm) > 0.1 * abs(product.moment_Nm) + 2.0:
                 # The side view can't show it: told where the stance opens.
-                per += minus(f" · sideways {product.frontal_Nm:.0f}")
-            painter.drawText(QPointF(left, top + 46 + 26 * 2 - 4), per)
+                painter.drawText(QPointF(left, top + 46 + 26 * 2 + 11), minus(f"{product.frontal_Nm:.0f} N·m sideways"))
     painter.setFont(font(12))
     for row, (letter, product) in enumerate(zip("AB", products, strict=True)):
         if product is not None:

@@ -1,0 +1,87 @@
+"""A grip over a joint or a thing: mouse and arrow keys, with what it moves."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+HANDLE_PX = 38
+
+
+@dataclass(frozen=True)
+class HandleKind:
+    """What a handle moves: its joint, the angle it sets and the joint that angle turns about."""
+
+    joint: str
+    key: str
+    pivot: str
+    name: str
+    gym: str
+
+
+class Handle(QWidget):
+    """A grip over one joint: mouse drags it, arrows move its angle by 1 degree, Shift by 5."""
+
+    grabbed = Signal()
+    moved = Signal(QPointF)
+    dropped = Signal()
+    nudged = Signal(float)
+    escaped = Signal()
+
+    def __init__(self, kind: HandleKind, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.kind = kind
+        self.resize(HANDLE_PX, HANDLE_PX)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.OpenHandCursor)
+        self.setAccessibleName(f"{kind.name} handle")
+        self.setAccessibleDescription(f"Sets the {kind.gym}. Arrow keys one step, with Shift five.")
+        self.setToolTip(f"{kind.name}: drag to set the {kind.gym}. Arrows one step, Shift five.")
+        self._dragging = False
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._dragging = True
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+            self.grabbed.emit()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._dragging:
+            self.moved.emit(QPointF(self.mapToParent(event.position().toPoint())))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._dragging:
+            self._dragging = False
+            self.setCursor(Qt.CursorShape.OpenHandCursor)
+            self.dropped.emit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        ways = {Qt.Key.Key_Right: 1.0, Qt.Key.Key_Up: 1.0, Qt.Key.Key_Left: -1.0,
+                Qt.Key.Key_Down: -1.0}  # fmt: skip
+        way = ways.get(Qt.Key(event.key()))
+        if way is not None:
+            coarse = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+            self.nudged.emit(way * (5.0 if coarse else 1.0))
+        elif event.key() == Qt.Key.Key_Escape and self._dragging:
+            self._dragging = False
+            self.escaped.emit()
+        else:
+            super().keyPressEvent(event)
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        ink = self.palette().windowText().color()
+        pen = QPen(ink, 2.4 if self.hasFocus() else 1.0)
+        if not self.hasFocus():
+            pen.setDashPattern([2, 3])
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(QRectF(3, 3, HANDLE_PX - 6, HANDLE_PX - 6))
