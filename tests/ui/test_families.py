@@ -39,7 +39,7 @@ def shown(window):
 
 def test_handles_show_only_where_they_do_something(window):
     """A squat has its three angles; a pull the bar's height; a raised rear foot its bench."""
-    assert shown(window) == {"shin_deg", "thigh_deg", "trunk_deg"}
+    assert shown(window) == {"shin_deg", "thigh_deg", "trunk_deg", "heel_lift_deg"}
     for name, more in (("conventional-deadlift", {"bar_height_m"}),
                        ("rear-foot-elevated-split-squat", {"step_m", "rear_height_m", "shin_deg"}),
                        ("step-up", {"front_height_m"}), ("hip-thrust", {"bench_height_m", "shin_deg"}),
@@ -112,6 +112,35 @@ def test_legs_are_not_shared_across_families(window):
     QTest.mouseClick(window.bench.demand.legs, Qt.MouseButton.LeftButton)
     assert session.bench == before
     assert "two squats, or two hinges" in window.bench.figure.message
+
+
+def test_a_box_is_raised_and_a_heel_lifted(window):
+    """The box takes the hips with it: as much higher as it is dragged, less depth. The heel: about the ball."""
+    session, figure = window.session, window.bench.figure
+    session.set_variation("box-squat")
+    QApplication.processEvents()
+    grip = next(h for h in figure.handles if h.kind.name == "Box" and h.isVisible())
+    frame, before = figure.frame, session.results[0]
+    scale = figure.view.scale
+    drag(grip, 0, -12)
+    after = session.results[0]
+    assert after.feasible, after.error
+    rise = after.pose.points["hip_mid"][1, frame] - before.pose.points["hip_mid"][1, frame]
+    assert rise == pytest.approx(12 / scale, abs=0.012)
+    assert after.bottom_deg["thigh_deg"] > before.bottom_deg["thigh_deg"] + 1.0
+    session.set_variation("back-squat-high-bar")
+    QApplication.processEvents()
+    heel = next(h for h in figure.handles if h.kind.key == "heel_lift_deg" and h.isVisible())
+    drag(heel, 0, -10)
+    lifted = session.results[0].case.settings["heel_lift_deg"]
+    foot = session.results[0].case.athlete.height_m * 0.152
+    assert lifted == pytest.approx(np.degrees(np.arcsin(10 / figure.view.scale / (0.74 * foot))), abs=4.0)
+    assert session.results[0].feasible
+    session.set_variation("feet-elevated-bridge")
+    QApplication.processEvents()
+    assert "feet_height_m" in shown(window)
+    QTest.keyClick(next(h for h in figure.handles if h.kind.key == "feet_height_m"), Qt.Key.Key_Up)
+    assert session.history.canUndo()
 
 
 def test_band_anchors_are_drawn_and_dragged(window):

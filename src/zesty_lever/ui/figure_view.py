@@ -47,6 +47,8 @@ from zesty_lever.vectors import Array
 if TYPE_CHECKING:
     from zesty_lever.room import Room
 
+# The box under the hips: no point of the body, but a place that carries it.
+SEAT = "seat"
 HANDLES = (
     HandleKind("knee_right", "shin_deg", "ankle_right", "Knee", "shin angle, knee travel"),
     HandleKind("hip_mid", "thigh_deg", "knee_right", "Hip", "thigh angle, depth"),
@@ -54,18 +56,21 @@ HANDLES = (
     HandleKind("heel_left", "step_m", "ankle_right", "Rear foot", "step length"),
     HandleKind("toe_left", "rear_height_m", "ankle_right", "Rear bench", "height behind"),
     HandleKind("toe_right", "front_height_m", "ankle_right", "Step", "height of the step in front"),
+    HandleKind("toe_right", "feet_height_m", "ankle_right", "Feet", "height of what the feet stand on"),
+    HandleKind("heel_right", "heel_lift_deg", "ball_right", "Heel", "heel lift off the floor"),
+    HandleKind(SEAT, "thigh_deg", "knee_right", "Box", "height of the box, and with it the depth"),
     HandleKind("shoulder_mid", "bench_height_m", "ankle_right", "Bench", "height under the upper back"),
     HandleKind("hand_right", "bar_height_m", "ankle_right", "Bar", "bar height at the start"),
     HandleKind("hand_right", "hands_ahead_m", "shoulder_mid", "Hands", "hands ahead of the shoulders"),
 )
 # Handles of heights and lengths appear where there is something to hold: the setting is above zero.
-IF_THERE = ("rear_height_m", "front_height_m", "bench_height_m")
+IF_THERE = ("rear_height_m", "front_height_m", "bench_height_m", "feet_height_m")
 
 
 def dragged_angle_deg(kind: HandleKind, pivot: Array, x: float, y: float) -> float:
     """The angle (deg) that a handle dragged to (x, y) m asks for."""
     dx, dy = x - float(pivot[0]), y - float(pivot[1])
-    if kind.key == "thigh_deg":
+    if kind.key in ("thigh_deg", "heel_lift_deg"):
         return float(np.degrees(np.arctan2(dy, -dx)))
     return float(np.degrees(np.arctan2(dx, dy)))
 
@@ -172,7 +177,17 @@ class FigureView(QWidget):
         x, y = self.view.world(point)
         if kind.key.endswith("_deg"):
             pivot = pose.points[kind.pivot][:, self.frame]
+            if kind.joint == SEAT:
+                # The hips rise and sink with the box, on the thigh's circle about the knee.
+                hips = pose.points["hip_mid"][:, self.frame]
+                y += float(hips[1] - self._place_of(kind, pose)[1])
+                reach = float(np.hypot(*(hips - pivot)[:2]))
+                x = float(pivot[0]) - np.sqrt(max(reach**2 - (y - float(pivot[1])) ** 2, 1e-6))
             value = dragged_angle_deg(kind, pivot, x, y)
+            if kind.key == "heel_lift_deg":
+                # The shoe's own pitch stays: only what the heel is lifted by counts.
+                heel = pose.points["heel_right"][:, self.frame]
+                value += (self.session.result.case.settings[kind.key] or 0.0) - dragged_angle_deg(kind, pivot, *heel[:2])
         else:
             now = self.session.result.case.settings[kind.key] or 0.0
             value = dragged_length_m(kind, now, self._place_of(kind, pose), x, y)
@@ -182,6 +197,11 @@ class FigureView(QWidget):
         """Where a handle sits, m."""
         if kind.key == "bench_height_m":
             return np.array([-0.10, self.session.result.case.settings[kind.key] or 0.0, 0.0])
+        if kind.joint == SEAT:
+            contacts = self.session.drawn[self.session.editing].contacts
+            assert contacts is not None
+            seat: Array = contacts.points[:, contacts.names.index(SEAT), self.frame] - np.array([0.14, 0.12, 0.0])
+            return seat
         place: Array = pose.points[kind.joint][:, self.frame]
         return place
 
@@ -217,6 +237,9 @@ class FigureView(QWidget):
             settings = self.session.result.case.settings
             key = handle.kind.key
             usable = key in settings and (key not in IF_THERE or (settings[key] or 0.0) > 0.0)
+            if handle.kind.joint == SEAT:
+                contacts = self.session.drawn[self.session.editing].contacts
+                usable = usable and contacts is not None and SEAT in contacts.names
             handle.setVisible(pose is not None and usable)
             if pose is not None and usable:
                 at = self.view.point(self._place_of(handle.kind, pose))
