@@ -6,7 +6,7 @@ import pytest
 from builders import case_of, solve
 from zesty_lever.analysis import analyse
 from zesty_lever.batch import make_batch
-from zesty_lever.exercises.catalogue import catalogue, fill
+from zesty_lever.exercises.catalogue import catalogue, fill, variation
 from zesty_lever.motion.pose import JOINTS
 from zesty_lever.room import room
 from zesty_lever.sweep import sweep
@@ -64,11 +64,35 @@ def test_margins_are_what_is_left_to_each_limit():
     assert found.to_heel_cm + found.to_ball_cm == pytest.approx(100 * 0.73 * 0.152 * 1.78)
 
 
+@pytest.mark.parametrize("name", ["back-squat-high-bar", "split-squat", "romanian-deadlift", "conventional-deadlift", "hip-thrust"])
+def test_both_ends_of_every_setting_are_edges(name):
+    """At each end the pose can be done; one step beyond it can't, or the setting's own range ends there."""
+    case = fill(case_of(name, 40))
+    found = room(case).reach
+    assert found
+    known = variation(name).settings
+
+    def error_at(key, value):
+        # The other settings stay as they are: defaults could go along with the one that is moved.
+        settings = {**case.settings, key: min(max(value, known[key].low), known[key].high)}
+        return analyse(case.model_copy(update={"settings": settings})).error
+
+    for key, ends in found.items():
+        for way, end in zip((-1.0, 1.0), ends, strict=True):
+            assert error_at(key, end.value) is None, (key, end)
+            step = {"deg": 1.5, "m": 0.02}[end.unit]
+            if end.stop:
+                assert error_at(key, end.value + way * step) is not None, (key, end)
+            else:
+                assert end.value == pytest.approx(known[key].low if way < 0 else known[key].high)
+
+
 @pytest.mark.parametrize("name", list(catalogue()))
 def test_every_variation_has_room_without_a_nan(name):
     """All numbers finite, units and stops named."""
     found = room(case_of(name, None))
-    for part in (found.depth, found.depth_unrounded, found.widest, found.depth_best_shin):
+    ends = [end for both in found.reach.values() for end in both]
+    for part in (found.depth, found.depth_unrounded, found.widest, found.depth_best_shin, *ends):
         assert part is None or (np.isfinite(part.value) and part.unit in {"deg", "m"})
     assert all(np.isfinite(v) for v in found.margins_deg.values())
 

@@ -17,7 +17,11 @@ from zesty_lever.motion.rep import PROBE_PROGRESS
 from zesty_lever.vectors import Array
 
 DEPTH_STEPS = 61
+REACH_STEPS = 25
 SHIN_STEPS = 9
+# Settings whose both ends are worked out: what can be held on the figure.
+REACH_KEYS = ("shin_deg", "thigh_deg", "trunk_deg", "stance_m", "toe_out_deg", "step_m", "rear_height_m",
+              "front_height_m", "bench_height_m", "feet_height_m", "bar_height_m", "hands_ahead_m")  # fmt: skip
 # Which joint or thing stops, by the code of what goes wrong.
 STOPS = {
     "ankle-limit": "ankle", "hip-opening": "hip opening", "out-of-reach": "leg length",
@@ -48,7 +52,8 @@ class Room:
     back; ``depth_best_shin``: unrounded with the best shin the ankle allows, and ``best_shin_deg``;
     ``widest``: the widest stance. ``margins_deg``: degrees left at the deepest point to each limit
     (minus: past it); ``to_heel_cm``, ``to_ball_cm``: from the pressure point to the ends of the foot.
-    None where a variation has no such thing.
+    None where a variation has no such thing. ``reach``: lowest and highest that each setting can be
+    with the others held, rounding allowed; none for what balance solves or while the pose can't be done.
     """
 
     depth: Furthest | None
@@ -59,6 +64,7 @@ class Room:
     margins_deg: Mapping[str, float]
     to_heel_cm: float | None
     to_ball_cm: float | None
+    reach: Mapping[str, tuple[Furthest, Furthest]]
 
 
 def room(case: Case) -> Room:
@@ -80,7 +86,48 @@ def room(case: Case) -> Room:
     if variation(case.variation).builder in ("level", "split", "pull") and np.isfinite(fraction):
         foot_cm = 100.0 * float(batch.body.lengths["foot"][0, 0])
         heel, ball = fraction * foot_cm, (landmark("ball_from_heel") - fraction) * foot_cm
-    return Room(plain, unrounded, best, best_shin, widest, margins, heel, ball)
+    return Room(plain, unrounded, best, best_shin, widest, margins, heel, ball, _reach(batch))
+
+
+def _reach(batch: Batch) -> dict[str, tuple[Furthest, Furthest]]:
+    """Both ends of each setting, all in one sweep."""
+    keys = [k for k in REACH_KEYS if k in batch.settings and not np.isnan(batch.settings[k][0, 0])]
+    tried = {k: _values(batch, k, REACH_STEPS) for k in keys}
+    if not keys:
+        return {}
+    starts = np.cumsum([0, *(len(v) for v in tried.values())])
+    columns = {k: np.full((int(starts[-1]), 1), float(batch.settings[k][0, 0])) for k in keys}
+    for key, start in zip(keys, starts[:-1], strict=True):
+        columns[key][start : start + len(tried[key]), 0] = tried[key]
+    fits, wrong = _tried(batch, columns, rounds=True)
+    found = {}
+    for key, start in zip(keys, starts[:-1], strict=True):
+        part = slice(int(start), int(start) + len(tried[key]))
+        at = int(np.argmax(tried[key] == float(batch.settings[key][0, 0])))
+        if fits[part][at]:
+            ends = [_end(batch, key, tried[key][::way], fits[part][::way], wrong[part][::way], at=at if way > 0 else -1 - at)
+                    for way in (-1, 1)]  # fmt: skip
+            found[key] = (ends[0], ends[1])
+    return found
+
+
+def _values(batch: Batch, key: str, steps: int) -> Array:
+    """A setting's range in steps, with the value at hand among them, upward."""
+    setting = batch.variation.settings[key]
+    values: Array = np.unique(np.append(np.linspace(setting.low, setting.high, steps), float(batch.settings[key][0, 0])))
+    return values
+
+
+def _end(batch: Batch, key: str, values: Array, fits: Flags, wrong: list[str], *, at: int, rounds: bool = True) -> Furthest:
+    """Onward from the value at ``at`` to the last one before something stops."""
+    last = at % len(values)
+    while last + 1 < len(values) and fits[last + 1]:
+        last += 1
+    unit = batch.variation.settings[key].unit
+    if last + 1 == len(values):
+        return Furthest(key, float(values[last]), unit, "")
+    edge = _refined(batch, key, float(values[last]), float(values[last + 1]), rounds=rounds)
+    return Furthest(key, edge, unit, str(wrong[last + 1]))
 
 
 def _deeper(key: str) -> float:
@@ -125,25 +172,16 @@ def _tried(batch: Batch, settings: Mapping[str, Array], *, rounds: bool) -> tupl
 
 def _furthest(batch: Batch, key: str, way: float, *, rounds: bool) -> Furthest | None:
     """The furthest value of one setting, the others held; None where no value can be done."""
-    setting = batch.variation.settings[key]
     given = float(batch.settings[key][0, 0])
-    values = np.linspace(setting.low, setting.high, DEPTH_STEPS)
-    values = values if way > 0 else values[::-1]
     if np.isnan(given):
         return None
-    values = np.unique(np.append(values, given))[:: int(way)]
+    values = _values(batch, key, DEPTH_STEPS)[:: int(way)]
     fits, wrong = _tried(batch, {key: values[:, None]}, rounds=rounds)
     if not fits.any():
         return None
-    # Onward from the value at hand (or the first that fits) to the last one before something stops.
+    # From the value at hand, or the first that fits.
     start = int(np.argmax(values == given)) if fits[values == given].any() else int(np.argmax(fits))
-    last = start
-    while last + 1 < len(values) and fits[last + 1]:
-        last += 1
-    if last + 1 == len(values):
-        return Furthest(key, float(values[last]), setting.unit, "")
-    edge = _refined(batch, key, float(values[last]), float(values[last + 1]), rounds=rounds)
-    return Furthest(key, edge, setting.unit, str(wrong[last + 1]))
+    return _end(batch, key, values, fits, wrong, at=start, rounds=rounds)
 
 
 def _refined(batch: Batch, key: str, fits: float, fails: float, *, rounds: bool) -> float:

@@ -2,9 +2,12 @@
 
 import csv
 import time
+from contextlib import contextmanager
 
+import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QImage, QPainter
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 
@@ -140,6 +143,41 @@ def test_copy_over_compares_a_set_up_with_itself(window):
     one, two = session.results
     assert one.bottom_deg == pytest.approx(two.bottom_deg)
     assert one.summary["hip_right"].impulse_Nms < two.summary["hip_right"].impulse_Nms
+
+
+def test_a_noticed_grip_shows_both_ends_of_its_room(window):
+    """Without Findings ever opened: the keyboard on the knee draws how far the shin can go, as solved; the hip
+    draws another; switched off nothing."""
+    figure = window.bench.figure
+    settle(window, lambda: figure.room is not None)
+    low, high = figure.room.reach["shin_deg"]
+    assert high.stop == "ankle" and low.value < 32.0 < high.value
+    pictures = []
+    for key in ("shin_deg", "thigh_deg"):
+        next(h for h in figure.handles if h.kind.key == key).setFocus()
+        QApplication.processEvents()
+        pictures.append(figure.grab().toImage())
+    assert pictures[0] != pictures[1]
+    pose, at = window.session.result.pose, window.session.result.timeline.bottom
+    ankle, knee = (pose.points[f"{n}_right"][:2, at] for n in ("ankle", "knee"))
+    length = float(np.hypot(*(knee - ankle)))
+    next(h for h in figure.handles if h.kind.key == "shin_deg").setFocus()
+    marks = []
+    with figure_painter(figure) as painter:
+        marks = figure._paint_room(painter, figure.view, figure.room)
+    assert [m.words.split(",")[0] for m in marks] == [f"from {low.value:.0f}°", f"to {high.value:.0f}°"]
+    for mark, end in zip(marks, (low, high), strict=True):
+        x, y = figure.view.world(mark.at)
+        angle = np.radians(end.value)
+        assert (x, y) == pytest.approx((ankle[0] + length * np.sin(angle), ankle[1] + length * np.cos(angle)), abs=0.005)
+
+
+@contextmanager
+def figure_painter(figure):
+    image = QImage(figure.size(), QImage.Format.Format_RGB32)
+    painter = QPainter(image)
+    yield painter
+    painter.end()
 
 
 def test_the_room_is_drawn_on_the_figure(window):

@@ -36,7 +36,6 @@ from zesty_lever.ui.painters.levers import (
     paint_ground_forces,
     paint_joint_dot,
     paint_lever,
-    paint_room,
 )
 from zesty_lever.ui.painters.lines import paint_lines
 from zesty_lever.ui.painters.view import View
@@ -46,6 +45,7 @@ from zesty_lever.vectors import Array
 
 if TYPE_CHECKING:
     from zesty_lever.room import Room
+    from zesty_lever.ui.painters.room import Mark
 
 # The box under the hips: no point of the body, but a place that carries it.
 SEAT = "seat"
@@ -111,7 +111,7 @@ class FigureView(QWidget):
     layers_known = (
         ("levers", "Levers and their products"), ("angles", "Angles"), ("gravity", "Line of gravity"),
         ("other", "The other set-up, dashed"), ("steps", "The rep in steps, as faint outlines"),
-        ("forces", "Forces from the ground"), ("room", "Room that is left, once Findings has worked it out"),
+        ("forces", "Forces from the ground"), ("room", "Room that is left: of the grip at hand, else of the depth"),
     )  # fmt: skip
 
     def show_layer(self, key: str, *, on: bool) -> None:
@@ -219,7 +219,7 @@ class FigureView(QWidget):
         self.update()
 
     def show_room(self, left: Room | None) -> None:
-        """Draw how far the thigh could still go (None: nothing is known)."""
+        """Draw how far things could still go (None: nothing is known)."""
         self.room = left
         self.update()
 
@@ -283,8 +283,9 @@ class FigureView(QWidget):
             paint_gravity_line(painter, view, theme, result, frame)
         if "forces" in self.layers:
             paint_ground_forces(painter, view, theme, result, frame)
+        rooms: list[Mark] = []
         if "room" in self.layers and self.room is not None and frame == result.timeline.bottom:
-            paint_room(painter, view, theme, result, self.room)
+            rooms = self._paint_room(painter, view, self.room)
         marks = lever_marks(result, frame, view) if "levers" in self.layers else []
         for mark in marks:
             paint_lever(painter, theme, mark)
@@ -298,6 +299,21 @@ class FigureView(QWidget):
             chips.put(mark.text, mark.start, right=right, colour=theme.joint(mark.joint), margin=True)
         if "angles" in self.layers:
             paint_angles(view, theme, result, frame, self.session.free, chips)
+        for room in rooms:
+            chips.quiet(room.words, room.at, right=room.at.x() > view.origin_x)
+
+    def _paint_room(self, painter: QPainter, view: View, left: Room) -> list[Mark]:
+        """Both ends of what a noticed grip sets; else how deep it could go."""
+        # Asked for only once there is some: its module is not needed for the first picture.
+        from zesty_lever.ui.painters.room import paint_depth_room, paint_reach
+
+        result = self.session.result
+        noticed = next((h for h in self.handles if h.underMouse() or h.dragging), None)
+        noticed = noticed or next((h for h in self.handles if h.noticed), None)
+        if noticed is not None and result.pose is not None and noticed.kind.key in left.reach:
+            place = self._place_of(noticed.kind, result.pose)
+            return paint_reach(painter, view, self.theme, result, left, noticed.kind, place)
+        return paint_depth_room(painter, view, self.theme, result, left)
 
     def _paint_words(self, painter: QPainter) -> None:
         """What is shown, and, where a pose is impossible, why."""

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 import numpy as np
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -23,10 +23,11 @@ from zesty_lever.exercises.catalogue import variation
 from zesty_lever.finding import Found
 from zesty_lever.findings import Effect, effect, findings, followed
 from zesty_lever.motion.pose import JOINTS
-from zesty_lever.room import Furthest, Room, room
+from zesty_lever.room import Furthest, Room
 from zesty_lever.schools import DISPUTED, disputed_about
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.levers import minus
+from zesty_lever.ui.room_keeper import RoomKeeper
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import font
 from zesty_lever.ui.worker import Worker
@@ -36,15 +37,22 @@ MARGIN_WORDS = {"ankle_dorsiflexion": "ankle", "hip_flexion": "hip", "hip_openin
                 "knee_flexion": "knee"}  # fmt: skip
 
 
+TOLD_ALREADY = ("thigh_deg", "stance_m")
+REACH_WORDS = {
+    "shin_deg": "Shin", "trunk_deg": "Trunk", "toe_out_deg": "Toes out", "step_m": "Step length", "rear_height_m": "Rear bench",
+    "front_height_m": "Step", "bench_height_m": "Bench", "feet_height_m": "Under the feet", "bar_height_m": "Bar at the start",
+    "hands_ahead_m": "Hands ahead",
+}  # fmt: skip
+
+
 class FindingsPanel(QFrame):
     """Right-hand column, second face."""
 
-    def __init__(self, session: Session, worker: Worker) -> None:
+    def __init__(self, session: Session, worker: Worker, keeper: RoomKeeper) -> None:
         super().__init__(objectName="card")
-        self.session, self.worker = session, worker
+        self.session, self.worker, self.keeper = session, worker, keeper
         self.found: list[Found] = []
         self.effects: dict[str, Effect | None] = {}
-        self.room: Room | None = None
         outer = QVBoxLayout(self)
         outer.setContentsMargins(14, 10, 6, 10)
         head = QLabel("What this school would say")
@@ -80,37 +88,43 @@ class FindingsPanel(QFrame):
         self._soon = QTimer(self, singleShot=True, interval=WAIT_MS)
         self._soon.timeout.connect(self._ask)
         worker.answered.connect(self._answer)
+        keeper.known.connect(self._show_room)
         session.changed.connect(self.refresh)
         self._shown_for: object = None
 
-    room_known = Signal(object)
+    @property
+    def room(self) -> Room | None:
+        """The room that is left, once it is known."""
+        return self.keeper.room
+
+    def _show_room(self, left: Room | None) -> None:
+        self.room_words.setText(room_sentences(left) if left is not None else "…")
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)
         self.refresh()
 
     def refresh(self) -> None:
-        """Read the findings off the result; effects and room follow when the hand rests."""
+        """Read the findings off the result; their effects follow when the hand rests."""
         result = self.session.result
         if not self.isVisible() or self._shown_for is result:
             return
-        self._shown_for, self.effects, self.room = result, {}, None
-        self.room_known.emit(None)
+        self._shown_for, self.effects = result, {}
         self.found = findings(result)
         self._build()
         self.rep_words.setText(rep_words(result))
-        self.room_words.setText("…")
+        self._show_room(self.room)
         self._soon.start()
 
     def _ask(self) -> None:
         result, found = self.session.result, self.found
 
-        def work(tell: Callable[[float], None]) -> tuple[Result, dict[str, Effect | None], Room]:
+        def work(tell: Callable[[float], None]) -> tuple[Result, dict[str, Effect | None]]:
             effects = {}
             for number, item in enumerate(found):
-                tell(number / (len(found) + 1))
+                tell(number / len(found))
                 effects[item.code] = effect(result, item)
-            return result, effects, room(result.case)
+            return result, effects
 
         self.worker.ask("findings", work)
 
@@ -118,11 +132,9 @@ class FindingsPanel(QFrame):
         if kind != "findings" or not self.worker.is_newest(kind, number):
             return
         assert isinstance(answer, tuple)
-        result, self.effects, self.room = answer
+        result, self.effects = answer
         if result is self._shown_for:
             self._build()
-            self.room_words.setText(room_sentences(self.room))
-            self.room_known.emit(self.room)
 
     def _build(self) -> None:
         while (item := self.cards.takeAt(0)) is not None:
@@ -205,6 +217,11 @@ def room_sentences(left: Room | None) -> str:
             parts.append(f"{name}: {_value(furthest)}{stop_words(furthest)}.")
     if left.depth_best_shin is not None and left.best_shin_deg is not None:
         parts.append(f"With the best shin ({left.best_shin_deg:.0f}°): {_value(left.depth_best_shin)}.")
+    for key, (low, high) in left.reach.items():
+        if key not in TOLD_ALREADY:
+            ends = " to ".join(UNITS.text(end.value, end.unit, 0) for end in (low, high))
+            stops = " and ".join(dict.fromkeys(end.stop for end in (low, high) if end.stop))
+            parts.append(f"{REACH_WORDS[key]}: {ends}{f' ({stops})' if stops else ''}.")
     margins = [f"{MARGIN_WORDS[k]} {v:.0f}°" for k, v in left.margins_deg.items() if k in MARGIN_WORDS]
     if margins:
         parts.append("Left at the bottom: " + ", ".join(margins) + ".")

@@ -29,7 +29,7 @@ from zesty_lever.ui.theme import Theme, font
 from zesty_lever.vectors import Array
 
 if TYPE_CHECKING:
-    from zesty_lever.room import Room
+    from zesty_lever.room import Furthest, Room
 
 PLAN_SHARE = 0.34
 GRIP_PX = 17.0
@@ -56,6 +56,7 @@ class FrontView(QWidget):
         self.held: Grip | None = None
         self._held_scale: float | None = None
         self.widest_m: float | None = None
+        self.toes_out: Furthest | None = None
         self.chosen = 0
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMinimumSize(220, 300)
@@ -75,6 +76,7 @@ class FrontView(QWidget):
     def show_room(self, left: Room | None) -> None:
         """Mark the widest stance that can be reached (None: not known)."""
         self.widest_m = None if left is None or left.widest is None else left.widest.value
+        self.toes_out = None if left is None or "toe_out_deg" not in left.reach else left.reach["toe_out_deg"][1]
         self.update()
 
     def set_theme(self, theme: Theme) -> None:
@@ -315,6 +317,7 @@ class FrontView(QWidget):
             painter.drawLine(self.above(heel), self.above(heel + 1.25 * way))
             paint_joint_dot(painter, self.theme, f"knee_{side}", self.above(knee), 4.0)
         self._paint_widest(painter, pose.points["ankle_right"][:, at])
+        self._paint_toes_out(painter, pose.points["heel_right"][:, at], pose.points["toe_right"][:, at])
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(self.theme.ink))
         for point in result.contacts.points[:, :, at].T:
@@ -344,6 +347,21 @@ class FrontView(QWidget):
             painter.drawLine(at - QPointF(0, 26), at + QPointF(0, 26))
         painter.setFont(font(12))
         painter.drawText(at + QPointF(8, 5), f"room to {UNITS.text(self.widest_m, 'm', 0)}")
+
+    def _paint_toes_out(self, painter: QPainter, heel: Array, toe: Array) -> None:
+        """How far the right foot could still turn out, while its toe is held."""
+        grips = self.grips()
+        held = self.held or (grips[self.chosen % len(grips)] if self.hasFocus() and grips else None)
+        if self.toes_out is None or held is None or held.key != "toe_out_deg":
+            return
+        angle, length = np.radians(self.toes_out.value), float(np.hypot(*(toe - heel)[[0, 2]]))
+        end = self.above(heel + 1.5 * length * np.array([np.cos(angle), 0.0, np.sin(angle)]))
+        pen = QPen(QColor(self.theme.ink), 1.4)
+        pen.setDashPattern([2, 4])
+        painter.setPen(pen)
+        painter.drawLine(self.above(heel), end)
+        stop = f", {self.toes_out.stop} stops" if self.toes_out.stop else ""
+        painter.drawText(QRectF(4, end.y() - 9, end.x() - 12, 18), Qt.AlignmentFlag.AlignRight, f"to {self.toes_out.value:.0f}°{stop}")
 
     def _paint_words(self, painter: QPainter, result: Result) -> None:
         settings, pose = self.session.result.case.settings, result.pose

@@ -4,8 +4,16 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import (
+    QEnterEvent,
+    QFocusEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+)
 from PySide6.QtWidgets import QWidget
 
 HANDLE_PX = 38
@@ -40,21 +48,21 @@ class Handle(QWidget):
         self.setAccessibleName(f"{kind.name} handle")
         self.setAccessibleDescription(f"Sets the {kind.gym}. Arrow keys one step, with Shift five.")
         self.setToolTip(f"{kind.name}: drag to set the {kind.gym}. Arrows one step, Shift five.")
-        self._dragging = False
+        self.dragging = False
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
-            self._dragging = True
+            self.dragging = True
             self.setCursor(Qt.CursorShape.ClosedHandCursor)
             self.grabbed.emit()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._dragging:
+        if self.dragging:
             self.moved.emit(QPointF(self.mapToParent(event.position().toPoint())))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._dragging:
-            self._dragging = False
+        if self.dragging:
+            self.dragging = False
             self.setCursor(Qt.CursorShape.OpenHandCursor)
             self.dropped.emit()
 
@@ -65,15 +73,39 @@ class Handle(QWidget):
         if way is not None:
             coarse = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
             self.nudged.emit(way * (5.0 if coarse else 1.0))
-        elif event.key() == Qt.Key.Key_Escape and self._dragging:
-            self._dragging = False
+        elif event.key() == Qt.Key.Key_Escape and self.dragging:
+            self.dragging = False
             self.escaped.emit()
         else:
             super().keyPressEvent(event)
 
+    @property
+    def noticed(self) -> bool:
+        """Whether the pointer is over it, or the keyboard on it."""
+        return self.isVisible() and (self.underMouse() or self.hasFocus() or self.dragging)
+
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)
+        self._tell()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self._tell()
+
+    def enterEvent(self, event: QEnterEvent) -> None:
+        super().enterEvent(event)
+        self._tell()
+
+    def leaveEvent(self, event: QEvent) -> None:
+        super().leaveEvent(event)
+        self._tell()
+
+    def _tell(self) -> None:
+        """What is drawn around a grip that is noticed is its view's own."""
         self.update()
+        view = self.parentWidget()
+        if view is not None:
+            view.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

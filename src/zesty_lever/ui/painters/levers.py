@@ -16,7 +16,6 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from zesty_lever.analysis import Result
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.motion.pose import JOINTS
-from zesty_lever.room import Room
 from zesty_lever.ui.painters.view import View
 from zesty_lever.ui.theme import Theme, font, text_width
 from zesty_lever.vectors import Array
@@ -105,7 +104,7 @@ def paint_gravity_line(
         painter.drawPolygon(QPolygonF([mark, mark + QPointF(-6, 11), mark + QPointF(6, 11)]))
     words = "line of gravity"
     wide = text_width(words, 12)
-    _words_on_paper(painter, theme, QRectF(top.x() - wide / 2 - 5, top.y() - 18, wide + 10, 17), words)
+    words_on_paper(painter, theme, QRectF(top.x() - wide / 2 - 5, top.y() - 18, wide + 10, 17), words)
 
 
 def paint_ground_forces(
@@ -129,29 +128,7 @@ def paint_ground_forces(
         painter.drawPolygon(QPolygonF([end + along * 7, end - along * 3 + across * 4, end - along * 3 - across * 4]))
 
 
-def paint_room(
-    painter: QPainter, view: View, theme: Theme, result: Result, left: Room
-) -> None:
-    """From the knee, where the thigh could still go without rounding, with what stops there."""
-    furthest = left.depth_unrounded
-    pose, at = result.pose, result.timeline.bottom
-    if furthest is None or furthest.key != "thigh_deg" or pose is None:
-        return
-    knee, hip = (pose.points[f"{n}_right"][:2, at] for n in ("knee", "hip"))
-    length = float(np.hypot(*(hip - knee)))
-    angle = np.radians(furthest.value)
-    end = view.at(float(knee[0] - length * np.cos(angle)), float(knee[1] + length * np.sin(angle)))
-    pen = QPen(QColor(theme.ink), 1.4)
-    pen.setDashPattern([2, 4])
-    painter.setPen(pen)
-    painter.drawLine(view.point(pose.points["knee_right"][:, at]), end)
-    stop = f", {furthest.stop} stops" if furthest.stop else ""
-    words = minus(f"room to {furthest.value:.0f}°{stop}")
-    wide = text_width(words, 12) + 10
-    _words_on_paper(painter, theme, QRectF(end.x() - wide - 12, end.y() + 8, wide, 17), words)
-
-
-def _words_on_paper(painter: QPainter, theme: Theme, label: QRectF, words: str) -> None:
+def words_on_paper(painter: QPainter, theme: Theme, label: QRectF, words: str) -> None:
     """Quiet words on a patch of paper, so that no line runs through them."""
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(QColor(theme.paper))
@@ -240,6 +217,16 @@ class Chips:
                 inside, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, tag
             )
         return box
+
+    def quiet(self, words: str, anchor: QPointF, *, right: bool) -> None:
+        """Plain words on a patch of paper near a mark, with a thin leader."""
+        painter, wide = self._painter, text_width(words, 12) + 10
+        x = anchor.x() + 10 if right else anchor.x() - 10 - wide
+        x = min(max(x, self._area.left() + 4), self._area.right() - wide - 4)
+        box = self._free_place(QRectF(x, anchor.y() - 9, wide, 18))
+        painter.setPen(QPen(QColor(self._theme.faint), 1))
+        painter.drawLine(anchor, QPointF(box.left() if right else box.right(), box.center().y()))
+        words_on_paper(painter, self._theme, box, words)
 
     def _free_place(self, box: QRectF) -> QRectF:
         """The nearest place up or down where the box touches no other."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import cached_property
 from typing import TYPE_CHECKING
 
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QMenu,
@@ -20,6 +21,7 @@ from zesty_lever.ui.figure_view import FigureView
 from zesty_lever.ui.front_view import FrontView
 from zesty_lever.ui.rep_controls import RepControls
 from zesty_lever.ui.rep_strip import RepStrip
+from zesty_lever.ui.room_keeper import RoomKeeper
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.setup_panel import SetupPanel
 from zesty_lever.ui.theme import Theme, font
@@ -46,6 +48,9 @@ class BenchScreen(QWidget):
         self.demand = DemandPanel(session, theme)
         self.slots = slot_bar(session)
         self._session, self._theme = session, theme
+        self.room = RoomKeeper(session, self, lambda: self.worker)
+        self.room.known.connect(self.figure.show_room)
+        self.room.known.connect(self.front.show_room)
         self.views = QStackedWidget()
         self.views.addWidget(self.figure)
         self.views.addWidget(self.front)
@@ -64,6 +69,10 @@ class BenchScreen(QWidget):
         row.addLayout(self._right())
         self.panel.finder.clicked.connect(self._find)
 
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.room.refresh()
+
     def _find(self) -> None:
         self.catalogue.open()
 
@@ -81,9 +90,7 @@ class BenchScreen(QWidget):
         """What this school would say."""
         from zesty_lever.ui.findings_panel import FindingsPanel
 
-        panel = FindingsPanel(self._session, self.worker)
-        panel.room_known.connect(self.figure.show_room)
-        panel.room_known.connect(self.front.show_room)
+        panel = FindingsPanel(self._session, self.worker, self.room)
         self.faces.addWidget(panel)
         return panel
 
