@@ -189,6 +189,29 @@ def test_the_room_is_drawn_on_the_figure(window):
     assert window.bench.figure.grab().toImage() != drawn
 
 
+def test_one_click_reads_the_same_pose_by_another_school(window):
+    """Knees past the toes: flagged by hips first, not by knees travel; nothing of either pose moves; one undo."""
+    session = window.session
+    session.set_setting("shin_deg", 36.0)
+    press(window, Qt.Key.Key_5)
+    panel = window.bench.findings
+    before = [dict(r.bottom_deg) for r in session.results]
+    said = {}
+    for school in ("hips-first", "knees-travel", "even"):
+        QTest.mouseClick(panel.schools[school], Qt.MouseButton.LeftButton)
+        QApplication.processEvents()
+        assert [s.school for s in session.bench.setups] == [school, school]
+        assert [b.isChecked() for b in panel.schools.values()] == [s == school for s in panel.schools]
+        for result, angles in zip(session.results, before, strict=True):
+            assert result.bottom_deg == pytest.approx(angles, abs=1e-6)
+        said[school] = {f.code: f.severity for f in panel.found}
+    assert said["hips-first"]["knee-past-toe"] == "flag"
+    assert "knee-past-toe" not in said["knees-travel"]
+    session.history.undo()
+    assert session.setup.school == "knees-travel"
+    settle(window, panel.schools["knees-travel"].isChecked)
+
+
 def test_an_athlete_s_school_comes_along(window):
     """Switching to an athlete with a school of their own, and new variations for them, start with it."""
     session = window.session

@@ -144,6 +144,15 @@ def with_anchor(bench: Bench, slot: int, anchor: Anchor, ahead_m: float, up_m: f
     return bench.with_setup(slot, setup.model_copy(update={"loads": tuple(loads)}))
 
 
+def read_by(bench: Bench, school: School) -> Bench:
+    """Both set-ups exactly as they stand, read by another school: what was its default becomes given."""
+    setups = tuple(
+        s.model_copy(update={"school": school, "settings": dict(fill(bench.case(slot)).settings)})
+        for slot, s in enumerate(bench.setups)
+    )
+    return bench.model_copy(update={"setups": setups})
+
+
 def first_bench() -> Bench:
     """What a new user sees: an athlete to be filled in and a comparison already laid out."""
     return Bench(

@@ -19,16 +19,19 @@ from PySide6.QtWidgets import (
 )
 
 from zesty_lever.analysis import Result
+from zesty_lever.case import SCHOOLS, School
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.finding import Found
 from zesty_lever.findings import Effect, effect, findings, followed
 from zesty_lever.motion.pose import JOINTS
+from zesty_lever.records.bench import read_by
 from zesty_lever.room import Furthest, Room
 from zesty_lever.schools import DISPUTED, disputed_about
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.levers import minus
 from zesty_lever.ui.room_keeper import RoomKeeper
 from zesty_lever.ui.session import Session
+from zesty_lever.ui.setup_panel import SCHOOL_NAMES
 from zesty_lever.ui.theme import font
 from zesty_lever.ui.worker import Worker
 
@@ -58,6 +61,7 @@ class FindingsPanel(QFrame):
         head = QLabel("What this school would say")
         head.setFont(font(15, bold=True))
         outer.addWidget(head)
+        outer.addLayout(self._schools())
         area = QScrollArea(widgetResizable=True)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         body = QWidget()
@@ -92,6 +96,29 @@ class FindingsPanel(QFrame):
         session.changed.connect(self.refresh)
         self._shown_for: object = None
 
+    def _schools(self) -> QHBoxLayout:
+        """Whose eyes: one click, the pose stays as it is."""
+        row = QHBoxLayout()
+        row.setContentsMargins(0, 0, 8, 0)
+        self.schools: dict[str, QPushButton] = {}
+        for school in SCHOOLS:
+            button = QPushButton(SCHOOL_NAMES[school], checkable=True)
+            button.setFont(font(12))
+            button.setToolTip("Read both set-ups by this school; they stay exactly as they are. The set-up's own choice of a "
+                              "school starts from its default technique instead.")  # fmt: skip
+            button.clicked.connect(lambda _=False, s=school: self._read_by(s))
+            row.addWidget(button, 1)
+            self.schools[school] = button
+        return row
+
+    def _read_by(self, school: School) -> None:
+        self.session.commit(f"Read by: {SCHOOL_NAMES[school].lower()}", read_by(self.session.bench, school))
+        self._show_school()
+
+    def _show_school(self) -> None:
+        for school, button in self.schools.items():
+            button.setChecked(school == self.session.setup.school)
+
     @property
     def room(self) -> Room | None:
         """The room that is left, once it is known."""
@@ -110,6 +137,7 @@ class FindingsPanel(QFrame):
         if not self.isVisible() or self._shown_for is result:
             return
         self._shown_for, self.effects = result, {}
+        self._show_school()
         self.found = findings(result)
         self._build()
         self.rep_words.setText(rep_words(result))
