@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from builders import builds, case_of, solve
-from zesty_lever.analysis import analyse
+from zesty_lever.analysis import analyse, analyse_many
 from zesty_lever.card import HOLE_SPACING_M, card_of, clears_safeties
 from zesty_lever.case import CaseError
 from zesty_lever.exercises.catalogue import catalogue
@@ -117,3 +117,19 @@ def test_the_map_agrees_with_solving_its_corners():
             assert found.values_Nm[row, column] == pytest.approx(knee, abs=5e-3)
     with pytest.raises(CaseError, match="trunk_deg"):
         setting_map(case_of(), "trunk_deg", "shin_deg", "knee_right")
+
+
+@pytest.mark.parametrize("name", list(catalogue()))
+def test_every_tape_of_the_sketch_measures_its_line(name):
+    """The places that a sketch draws a tape between are as far apart as the line says, over the spread of builds."""
+    for result in analyse_many([case_of(name, None, build) for build in builds()]):
+        if result.error:
+            continue
+        lines = card_of(result).lines
+        assert all(line.ends or line.mark == "height" for line in lines if line.mark)
+        for line in lines:
+            if line.ends is None:
+                continue
+            gap = np.abs(np.subtract(*line.ends))
+            along = {"height": gap[1], "width": gap[2], "length": float(np.hypot(gap[0], gap[1]))}[line.mark]
+            assert along == pytest.approx(line.value, abs=1e-6), line.key

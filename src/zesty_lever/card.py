@@ -22,6 +22,11 @@ HOLE_SPACING_M = 0.05
 RACK_BELOW_SHOULDER_M = 0.07
 SAFETY_BELOW_BAR_M = 0.05
 PAD_DEPTH_M = 0.04
+# Hips that stay nearer to the heels than this have no wall to reach for.
+WALL_FROM_M = 0.02
+
+
+Place = tuple[float, float, float]
 
 
 @dataclass(frozen=True)
@@ -29,7 +34,8 @@ class Line:
     """One line of the card.
 
     ``value`` and ``rounded`` in ``unit`` (m, deg, N, kg); ``mark`` tells a sketch what to measure:
-    ``height`` from the floor, ``length`` along it, ``width`` sideways, or nothing.
+    ``height`` from the floor, ``length`` along it, ``width`` sideways, or nothing. ``ends`` are the two
+    places (x, y, z) m that the tape lies between, at the ``start`` of the rep or at its ``deep`` end.
     """
 
     key: str
@@ -39,6 +45,8 @@ class Line:
     unit: str
     why: str
     mark: str = ""
+    ends: tuple[Place, Place] | None = None
+    when: str = "deep"
 
     @property
     def off(self) -> float:
@@ -83,8 +91,21 @@ def card_of(result: Result) -> Card:
     return Card(tuple(lines), loading)
 
 
-def _whole_cm(key: str, name: str, value_m: float, why: str, mark: str = "") -> Line:
-    return Line(key, name, value_m, round(value_m, 2), "m", why, mark)
+def _whole_cm(
+    key: str, name: str, value_m: float, why: str, mark: str = "", ends: tuple[Place, Place] | None = None,
+    when: str = "deep",
+) -> Line:  # fmt: skip
+    return Line(key, name, value_m, round(value_m, 2), "m", why, mark, ends, when)
+
+
+def _up(x: float, height_m: float, z: float = 0.0) -> tuple[Place, Place]:
+    """A tape that stands on the floor."""
+    return (x, 0.0, z), (x, height_m, z)
+
+
+def _place(point: Array) -> Place:
+    x, y, z = (float(part) for part in point)
+    return x, y, z
 
 
 def _bar_lines(result: Result) -> list[Line]:
@@ -99,13 +120,14 @@ def _bar_lines(result: Result) -> list[Line]:
     # Slightly below the shoulder, so that a small knee bend unracks it; in front and behind alike.
     rack = min(float(heights[standing]), shoulder) - RACK_BELOW_SHOULDER_M
     lowest = float(heights.min()) - SAFETY_BELOW_BAR_M
+    left, right = (_place(pose.points[f"hand_{side}"][:, standing]) for side in ("left", "right"))
     return [
         Line("rack_height_m", "Rack hooks", rack, nearest_hole(rack), "m",
-             "slightly below the top of the shoulder: a small knee bend unracks the bar", "height"),
+             "slightly below the top of the shoulder: a small knee bend unracks the bar", "height", when="start"),
         Line("safety_height_m", "Safety bars", lowest, round_down_to_hole(lowest), "m",
              "below the bar at full depth, so that it clears them and can be left on them", "height"),
-        _whole_cm("grip_width_m", "Grip, hand to hand", 2.0 * abs(float(pose.points["hand_right"][2, standing])),
-                  "from the middle of one hand to the other", "width"),
+        _whole_cm("grip_width_m", "Grip, hand to hand", abs(right[2] - left[2]), "from the middle of one hand to the other", "width",
+                  (left, right), "start"),
     ]  # fmt: skip
 
 
@@ -114,19 +136,21 @@ def _surface_lines(result: Result) -> list[Line]:
     assert pose is not None and contacts is not None
     at = min(result.timeline.bottom, result.frames - 1)
     lines = []
-    for key, name, why in (
-        ("bench_height_m", "Bench", "the upper back rests between lower and middle shoulder blade"),
-        ("rear_height_m", "Bench behind", "the rear instep lies on it"),
-        ("front_height_m", "Step", "the front foot stands on it"),
-        ("feet_height_m", "Feet up", "the heels rest on it"),
+    for key, name, why, point, aside in (
+        ("bench_height_m", "Bench", "the upper back rests between lower and middle shoulder blade", "shoulder_mid", -0.3),
+        ("rear_height_m", "Bench behind", "the rear instep lies on it", "toe_left", -0.2),
+        ("front_height_m", "Step", "the front foot stands on it", "toe_right", 0.2),
+        ("feet_height_m", "Feet up", "the heels rest on it", "toe_right", 0.2),
     ):
         height = settings.get(key) or 0.0
         if height > 0.0:
-            lines.append(_whole_cm(key, name, height, why, "height"))
+            x = float(pose.points[point][0, at]) + aside
+            lines.append(_whole_cm(key, name, height, why, "height", _up(x, height)))
     if "bench_slope_deg" in settings:
         gap = contacts.points[:, -1, at] - pose.points["ankle_right"][:, at]
         lines.append(_whole_cm("pad_distance_m", "Pad from the ankle roll", float(np.hypot(gap[0], gap[1])),
-                               "just below the hip crease, so that the hips can fold", "length"))  # fmt: skip
+                               "just below the hip crease, so that the hips can fold", "length",
+                               (_place(pose.points["ankle_right"][:, at]), _place(contacts.points[:, -1, at]))))  # fmt: skip
     if "seat" in contacts.names:
         height = float(contacts.points[1, contacts.names.index("seat"), at])
         lines.append(_whole_cm("box_height_m", "Box", height, "the sitting bones touch it at this depth", "height"))
@@ -155,13 +179,13 @@ def _floor_lines(result: Result) -> list[Line]:
     stance = settings.get("stance_m")
     if stance:
         lines.append(_whole_cm("stance_m", "Stance, ankle to ankle", abs(stance),
-                               "marks for the middle of the heels", "width"))  # fmt: skip
+                               "marks for the middle of the heels", "width", ((0.0, 0.0, -0.5 * abs(stance)), (0.0, 0.0, 0.5 * abs(stance)))))  # fmt: skip
     if settings.get("toe_out_deg") is not None:
         turned = settings["toe_out_deg"] or 0.0
         lines.append(Line("toe_out_deg", "Toes out", turned, 5.0 * round(turned / 5.0), "deg", "each foot"))
     if settings.get("step_m") is not None:
         lines.append(_whole_cm("step_m", "Front ankle to rear foot", settings["step_m"] or 0.0,
-                               "along the floor, to where the rear foot presses", "length"))  # fmt: skip
+                               "along the floor, to where the rear foot presses", "length", _step_ends(result)))  # fmt: skip
     family = variation(result.case.variation).family
     if family == "bridge":
         top = result.timeline.bottom
@@ -169,12 +193,22 @@ def _floor_lines(result: Result) -> list[Line]:
         heel = float(pose.points["heel_right"][0, top])
         seat = float(pose.points["hip_mid"][0, down])
         lines.append(_whole_cm("heel_distance_m", "Heels from the hips, hips down", heel - seat,
-                               "gives the shins their angle at lockout", "length"))  # fmt: skip
+                               "gives the shins their angle at lockout", "length",
+                               ((seat, 0.0, 0.0), (heel, 0.0, 0.0)), "start"))  # fmt: skip
     if family == "hinge" and variation(result.case.variation).builder == "level":
-        wall = _wall_distance(result)
-        lines.append(_whole_cm("wall_distance_m", "Heels to the wall behind", wall,
-                               "the hips touch it at full depth; about one foot length", "length"))  # fmt: skip
+        wall, back = _wall_distance(result), float(pose.points["heel_right"][0, result.timeline.bottom])
+        if wall > WALL_FROM_M:
+            lines.append(_whole_cm("wall_distance_m", "Heels to the wall behind", wall,
+                                   "the hips touch it at full depth; about one foot length", "length",
+                                   ((back - wall, 0.0, 0.0), (back, 0.0, 0.0))))  # fmt: skip
     return lines
+
+
+def _step_ends(result: Result) -> tuple[Place, Place]:
+    """From under the front ankle back by the step."""
+    assert result.pose is not None
+    front = float(result.pose.points["ankle_right"][0, result.timeline.bottom])
+    return (front - float(result.case.settings["step_m"] or 0.0), 0.0, 0.0), (front, 0.0, 0.0)
 
 
 def _wall_distance(result: Result) -> float:
@@ -199,12 +233,14 @@ def _band_lines(result: Result) -> list[Line]:
     for anchor in anchors(result.case):
         x, y, z = anchor.place
         slug, which = ("", "Anchor") if anchor.load is None else (_slug(anchor.names[0]), f"{anchor.names[0]}, anchor")
-        lines.append(_whole_cm(f"{slug}anchor_height_m", f"{which}, height", y, "above the floor", "height"))
+        lines.append(_whole_cm(f"{slug}anchor_height_m", f"{which}, height", y, "above the floor", "height", _up(x, y, z)))
         way, metres = ("behind" if x < heel else "ahead of", abs(heel - x))
-        lines.append(_whole_cm(f"{slug}anchor_distance_m", f"{which} {way} the heels", metres, "along the floor", "length"))
+        lines.append(_whole_cm(f"{slug}anchor_distance_m", f"{which} {way} the heels", metres, "along the floor", "length",
+                               ((x, 0.0, 0.0), (heel, 0.0, 0.0))))  # fmt: skip
         if abs(z) > 0.005:
             to = "left" if z < 0.0 else "right"
-            lines.append(_whole_cm(f"{slug}anchor_aside_m", f"{which} to the {to}", abs(z), "from the middle of the stance", "length"))
+            lines.append(_whole_cm(f"{slug}anchor_aside_m", f"{which} to the {to}", abs(z), "from the middle of the stance", "width",
+                                   ((x, 0.0, 0.0), (x, 0.0, z))))  # fmt: skip
     for name, pull in zip(result.load_names[carried:], forces, strict=True):
         if name in seen or "band" not in name:
             continue

@@ -5,9 +5,8 @@ from __future__ import annotations
 import csv
 from pathlib import Path
 
-import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
@@ -21,12 +20,10 @@ from PySide6.QtWidgets import (
 from zesty_lever.card import CSV_COLUMNS, Card, Line, card_of
 from zesty_lever.case import CaseError
 from zesty_lever.ui.number import UNITS
-from zesty_lever.ui.painters.figure import paint_figure, paint_floor, paint_surfaces
-from zesty_lever.ui.painters.view import View
+from zesty_lever.ui.painters.card import paint_plan, paint_sketch, shown
 from zesty_lever.ui.rep_strip import slot_title
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import Theme, font
-from zesty_lever.vectors import Array
 
 ROW_PX = 44
 
@@ -81,7 +78,7 @@ class CardPicture(QWidget):
                              f"No card: {self.why}")  # fmt: skip
             return
         middle = self.width() * 0.52
-        self._paint_sketch(painter, QRectF(20, 70, middle - 40, self.height() - 110))
+        paint_sketch(painter, theme, session.result, self.card, QRectF(20, 70, middle - 40, self.height() - 110))
         self._paint_lines(painter, QRectF(middle, 72, self.width() - middle - 20, self.height() - 110))
         painter.setFont(font(12))
         painter.setPen(QColor(theme.faint))
@@ -117,92 +114,7 @@ class CardPicture(QWidget):
                 words += f" (asked for {UNITS.text(loading.total_kg - loading.off_kg, 'kg')})"
             painter.drawText(QRectF(area.left(), y + 8, area.width(), 20), Qt.AlignmentFlag.AlignLeft, words)
             y += 30
-        self._paint_feet(painter, QRectF(area.left(), y + 10, area.width(), area.bottom() - y - 10))
-
-    def _paint_feet(self, painter: QPainter, area: QRectF) -> None:
-        """The feet from above, with the tape between them."""
-        pose = self.session.result.pose
-        assert pose is not None and self.card is not None
-        marks = {line.key: line for line in self.card.lines if line.mark in ("width", "length")}
-        feet = {s: [pose.points[f"{n}_{s}"][:, 0] for n in ("heel", "ball", "toe", "ankle")] for s in ("left", "right")}
-        every = np.array([p for points in feet.values() for p in points])
-        long, wide = (float(np.ptp(every[:, axis])) + 0.2 for axis in (0, 2))
-        if area.height() < 90:
-            return
-        scale = min((area.height() - 40) / long, area.width() * 0.6 / wide)
-        mid_x, mid_z = (0.5 * float(every[:, axis].max() + every[:, axis].min()) for axis in (0, 2))
-
-        def spot(point: Array) -> QPointF:
-            return QPointF(area.center().x() + scale * (float(point[2]) - mid_z),
-                           area.center().y() - scale * (float(point[0]) - mid_x))  # fmt: skip
-
-        size = self.session.bench.athlete.height_m
-        for heel, ball, toe, _ in feet.values():
-            way = (toe - heel) / max(float(np.linalg.norm(toe - heel)), 1e-9)
-            across = np.array([-way[2], 0.0, way[0]]) * size
-            outline = (heel + 0.020 * across, ball + 0.029 * across, toe + 0.012 * across, toe - 0.012 * across,
-                       ball - 0.027 * across, heel - 0.020 * across)  # fmt: skip
-            painter.setPen(QPen(QColor(self.theme.ink), 1.2))
-            painter.setBrush(QColor(self.theme.well))
-            painter.drawPolygon(QPolygonF([spot(p) for p in outline]))
-        stance = marks.get("stance_m")
-        if stance is not None:
-            one, two = spot(feet["left"][3]), spot(feet["right"][3])
-            y = max(one.y(), two.y()) + 20
-            painter.setPen(QPen(self.theme.joint("knee"), 2))
-            painter.drawLine(QPointF(one.x(), y), QPointF(two.x(), y))
-            for end in (one, two):
-                painter.drawLine(QPointF(end.x(), y - 6), QPointF(end.x(), y + 6))
-            painter.setFont(font(12, bold=True))
-            painter.drawText(QRectF(min(one.x(), two.x()) - 60, y + 4, abs(two.x() - one.x()) + 120, 18),
-                             Qt.AlignmentFlag.AlignHCenter, shown(stance))  # fmt: skip
-
-    def _paint_sketch(self, painter: QPainter, area: QRectF) -> None:
-        """Standing (or hips down) and deepest, side by side, with heights as a tape stands."""
-        result = self.session.result
-        assert self.card is not None and result.pose is not None
-        start = int(np.argmin(result.timeline.progress))
-        deep = min(result.timeline.bottom, result.frames - 1)
-        ends = [float(result.pose.points[n][0, f]) for n in ("head_top", "toe_right", "toe_left", "heel_left", "hip_mid")
-                for f in (start, deep)]  # fmt: skip
-        wide = max(ends) - min(ends) + 0.75
-        tall = max(float(result.pose.points["head_top"][1, f]) for f in (start, deep)) + 0.15
-        # A lying body's two pictures stand over each other, a standing one's beside each other.
-        lying = tall < 1.0
-        rows, columns = (2, 1) if lying else (1, 2)
-        scale = min(area.height() / rows / (tall + 0.2), area.width() / (columns * wide))
-        heights = [line for line in self.card.lines if line.mark == "height"]
-        words = ("hips down", "lockout") if lying else ("start", "deepest")
-        for index, (frame, word) in enumerate(zip((start, deep), words, strict=True)):
-            place = 0.55 if lying else 0.29 + 0.5 * index
-            middle = area.left() + area.width() * place - scale * 0.5 * (max(ends) + min(ends))
-            floor = area.bottom() - 24 - (area.height() * 0.5 * (1 - index) if lying else 0.0)
-            view = View(scale, middle, floor)
-            if index == 0 or lying:
-                paint_floor(painter, view, self.theme, area.right())
-            paint_surfaces(painter, view, self.theme, result)
-            paint_figure(painter, view, self.theme, result, frame)
-            painter.setFont(font(12))
-            painter.setPen(QColor(self.theme.faint))
-            painter.drawText(QPointF(view.at(0.5 * (max(ends) + min(ends)), 0).x() - 20, floor + 22), word)
-            chosen = [h for h in heights if (h.key == "rack_height_m") == (index == 0) or len(heights) == 1]
-            self._paint_tapes(painter, view, min(ends), chosen)
-
-    def _paint_tapes(self, painter: QPainter, view: View, left_m: float, heights: list[Line]) -> None:
-        for number, line in enumerate(heights):
-            x = view.at(left_m - 0.16 - 0.13 * number, 0.0).x()
-            top = view.at(0.0, line.rounded).y()
-            painter.setPen(QPen(self.theme.joint("knee"), 2))
-            painter.drawLine(QPointF(x, view.floor_y), QPointF(x, top))
-            painter.drawLine(QPointF(x - 6, top), QPointF(x + 22, top))
-            painter.setFont(font(12, bold=True))
-            painter.drawText(QPointF(x - 34, top - 6), f"{line.name}: {shown(line)}")
-
-
-def shown(line: Line) -> str:
-    """A line's rounded value as it is written."""
-    decimals = 0 if line.unit != "m" or not UNITS.imperial else 1
-    return UNITS.text(line.rounded, line.unit, decimals)
+        paint_plan(painter, theme, self.session.result, self.card, QRectF(area.left(), y + 10, area.width(), area.bottom() - y - 10))
 
 
 def rounding(line: Line) -> str:
