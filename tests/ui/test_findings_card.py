@@ -154,14 +154,14 @@ def test_a_noticed_grip_shows_both_ends_of_its_room(window):
     assert high.stop == "ankle" and low.value < 32.0 < high.value
     pictures = []
     for key in ("shin_deg", "thigh_deg"):
-        next(h for h in figure.handles if h.kind.key == key).setFocus()
+        next(h for h in figure.handles if h.kind.key == key).setFocus(Qt.FocusReason.TabFocusReason)
         QApplication.processEvents()
         pictures.append(figure.grab().toImage())
     assert pictures[0] != pictures[1]
     pose, at = window.session.result.pose, window.session.result.timeline.bottom
     ankle, knee = (pose.points[f"{n}_right"][:2, at] for n in ("ankle", "knee"))
     length = float(np.hypot(*(knee - ankle)))
-    next(h for h in figure.handles if h.kind.key == "shin_deg").setFocus()
+    next(h for h in figure.handles if h.kind.key == "shin_deg").setFocus(Qt.FocusReason.TabFocusReason)
     marks = []
     with figure_painter(figure) as painter:
         marks = figure._paint_room(painter, figure.view, figure.room)

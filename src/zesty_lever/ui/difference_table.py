@@ -87,6 +87,11 @@ class DifferenceTable(QTableWidget):
         item = self.item(self.quantities.index(quantity), number)
         return "" if item is None else item.text()
 
+    def cell_text(self, line: int) -> str:
+        """Text of a row's first set-up."""
+        item = self.item(line, 0)
+        return "" if item is None else item.text()
+
     def chosen(self) -> int:
         """The chosen set-up (0: the first)."""
         return max(self.currentColumn(), 0)
@@ -114,11 +119,19 @@ class DifferenceTable(QTableWidget):
                     self.setItem(line, number, cell)
             if columns:
                 self.setCurrentCell(0, min(chosen, len(columns) - 1))
-        self.resizeRowsToContents()
+        self._fit()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
+        if event.size().width() != event.oldSize().width():
+            self._fit()
+
+    def _fit(self) -> None:
+        """Rows as tall as their words, the table no taller than its rows: the figures get what is left."""
         self.resizeRowsToContents()
+        for line in range(self.rowCount()):
+            self.setRowHeight(line, self.rowHeight(line) + (5 if "\n" in self.cell_text(line) else 0))
+        self.setMaximumHeight(self.verticalHeader().length() + 2 * self.frameWidth() if self.rowCount() else 16777215)
 
     def as_text(self) -> str:
         """The table with tabs between cells and lines between rows, names first."""

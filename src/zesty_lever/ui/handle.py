@@ -49,6 +49,7 @@ class Handle(QWidget):
         self.setAccessibleDescription(f"Sets the {kind.gym}. Arrow keys one step, with Shift five.")
         self.setToolTip(f"{kind.name}: drag to set the {kind.gym}. Arrows one step, Shift five.")
         self.dragging = False
+        self._sought = False
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
@@ -70,6 +71,7 @@ class Handle(QWidget):
         ways = {Qt.Key.Key_Right: 1.0, Qt.Key.Key_Up: 1.0, Qt.Key.Key_Left: -1.0,
                 Qt.Key.Key_Down: -1.0}  # fmt: skip
         way = ways.get(Qt.Key(event.key()))
+        self._sought = True
         if way is not None:
             coarse = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
             self.nudged.emit(way * (5.0 if coarse else 1.0))
@@ -81,15 +83,19 @@ class Handle(QWidget):
 
     @property
     def noticed(self) -> bool:
-        """Whether the pointer is over it, or the keyboard on it."""
-        return self.isVisible() and (self.underMouse() or self.hasFocus() or self.dragging)
+        """Whether the pointer is over it, or someone has gone to it with the keyboard."""
+        return self.isVisible() and (self.underMouse() or (self.hasFocus() and self._sought) or self.dragging)
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)
+        # Where the keyboard happens to be when the window opens, nobody has asked for anything.
+        self._sought = self._sought or event.reason() in (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
         self._tell()
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
+        if event.reason() != Qt.FocusReason.ActiveWindowFocusReason:
+            self._sought = False
         self._tell()
 
     def enterEvent(self, event: QEnterEvent) -> None:
