@@ -146,17 +146,21 @@ class DemandMap(QWidget):
 
     def _paint_names(self, painter: QPainter, able: list[Option]) -> None:
         """Names of the first five and of the chosen one, none over another."""
-        taken: list[QRectF] = []
+        named = [*able[:5], *(o for o in able[5:] if o.variation == self.chosen)]
+        spots = [self.to_screen(o.peaks["knee"], o.peaks["hip"]) for o in named if o.peaks is not None]
+        taken = [QRectF(at.x() - 8, at.y() - 8, 16, 16) for at in spots]
         painter.setFont(font(12, bold=True))
-        painter.setPen(QColor(self.theme.ink))
-        for option in [*able[:5], *(o for o in able[5:] if o.variation == self.chosen)]:
-            assert option.peaks is not None
-            at = self.to_screen(option.peaks["knee"], option.peaks["hip"])
+        for option, at in zip(named, spots, strict=True):
             name = variation(option.variation).name
-            box = QRectF(at.x() + 12, at.y() - 8, painter.fontMetrics().horizontalAdvance(name) + 2, 16)
-            if box.right() > self.width() - 8:
-                box.moveRight(at.x() - 12)
-            while any(box.intersects(t) for t in taken):
-                box.translate(0, 15)
+            wide = painter.fontMetrics().horizontalAdvance(name) + 2.0
+            places = [QRectF(at.x() + 12 if side > 0 else at.x() - 12 - wide, at.y() - 8 + down, wide, 16)
+                      for down in (0, -16, 16, -32, 32, 48, 64) for side in (1, -1)]  # fmt: skip
+            inside = [p for p in places if p.left() > self.plot.left() and p.right() < self.plot.right() and p.bottom() < self.plot.bottom()]
+            box = next((p for p in inside if not any(p.intersects(t) for t in taken)), places[0])
             taken.append(box)
+            if abs(box.center().y() - at.y()) > 10:
+                painter.setPen(QPen(QColor(self.theme.faint), 1))
+                edge = box.left() if box.left() > at.x() else box.right()
+                painter.drawLine(at, QPointF(edge, box.center().y()))
+            painter.setPen(QColor(self.theme.ink))
             painter.drawText(box, Qt.AlignmentFlag.AlignLeft, name)
