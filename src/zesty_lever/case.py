@@ -136,7 +136,7 @@ class Case(StrictModel):
     @classmethod
     def _tuples_from_lists(cls, data: Any) -> Any:
         """JSON has lists only; strict models want tuples."""
-        return _tuples(data) if isinstance(data, Mapping) else data
+        return _tuples(data) if isinstance(data, dict) else data
 
     @model_validator(mode="after")
     def _some_travel(self) -> Self:
@@ -164,7 +164,7 @@ def athlete_json(athlete: Athlete) -> dict[str, Any]:
 
 
 def _tuples(data: Any) -> Any:
-    if isinstance(data, Mapping):
+    if isinstance(data, dict):
         return {k: _tuples(v) for k, v in data.items()}
     if isinstance(data, list):
         return tuple(_tuples(v) for v in data)

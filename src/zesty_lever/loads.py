@@ -13,7 +13,7 @@ from zesty_lever.errors import CaseError, quantity
 class StrictModel(BaseModel):
     """Frozen, typed to the letter, no unknown keys."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True, strict=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, strict=True, defer_build=True)
 
 
 When = Literal["both", "down", "up"]

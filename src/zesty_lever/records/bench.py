@@ -33,7 +33,7 @@ CHOICES = ("load_kg", "load_up_kg", "loads", "tempo_s", "travel", "style", "mode
 class Setup(BaseModel):
     """One variation set up one way, without the athlete. Only what was chosen is kept."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, defer_build=True)
 
     variation: str
     school: School = "even"
@@ -75,7 +75,7 @@ class Entry(Setup):
 class Bench(BaseModel):
     """Everything that stands on the bench. Immutable: every change makes a new one."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, defer_build=True)
 
     format: Literal["zesty-lever-bench/1"] = "zesty-lever-bench/1"
     athletes: tuple[Athlete, ...] = Field(min_length=1)
@@ -276,7 +276,7 @@ def write_lineup(bench: Bench, path: Path) -> None:
 class _LineupEntry(BaseModel):
     """One entry of a line-up file."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", defer_build=True)
 
     case: dict[str, Any]
     note: str = Field(default="", max_length=MOST_NOTE)
@@ -286,7 +286,7 @@ class _LineupEntry(BaseModel):
 class _LineupFile(BaseModel):
     """A line-up file."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", defer_build=True)
 
     format: Literal["zesty-lever-lineup/1"]
     match: str | None = None
