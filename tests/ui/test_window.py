@@ -20,12 +20,16 @@ from zesty_lever.ui.painters.levers import lever_marks
 
 
 def test_drag_the_knee(window):
-    """The shin follows the pointer, the trunk stays solved, numbers and curves follow at once."""
+    """The shin follows the pointer, the trunk stays solved; the figure follows every step, numbers and curves on
+    the way and at the end."""
     session, figure = window.session, window.bench.figure
     before = session.results[0]
     seen = []
-    session.changed.connect(lambda: seen.append((session.result.bottom_deg["shin_deg"],
-                                                 window.bench.strip.curve(session.result, "knee_right"))))  # fmt: skip
+    told = []
+    for signal in (session.changed, session.posed):
+        signal.connect(lambda: seen.append((session.result.bottom_deg["shin_deg"],
+                                            window.bench.strip.curve(session.result, "knee_right"))))  # fmt: skip
+    session.changed.connect(lambda: told.append(window.bench.demand.board.spoken()))
     knob = handle(window, "knee_right")
     drag(knob, -22, 0)
     after = session.results[0]
@@ -33,6 +37,8 @@ def test_drag_the_knee(window):
     assert after.bottom_deg["thigh_deg"] == before.bottom_deg["thigh_deg"]
     assert after.case.settings["trunk_deg"] is None
     assert len(seen) >= 5  # it followed on the way, not only at the end
+    assert len(told) >= 2
+    assert told[-1] == window.bench.demand.board.spoken() != told[0]
     assert seen[0][1] != seen[-1][1]
     at = after.timeline.bottom
     centre = after.pose.system_centre()[0, at]

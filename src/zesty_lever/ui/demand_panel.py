@@ -29,7 +29,7 @@ from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import Theme, font
 
 if TYPE_CHECKING:
-    from zesty_lever.ui.worker import Worker
+    from zesty_lever.ui.waiting import Waiting
 
 ROWS = ("hip_right", "knee_right", "lumbosacral")
 THEOREM = (
@@ -185,24 +185,27 @@ class DemandPanel(QFrame):
             return matched()
 
         self.said.setText("Looking for the load at which B asks the same …")
-        self.worker.ask("match", work)
+        self.waiting.ask(work)
 
     @cached_property
-    def worker(self) -> Worker:
-        """Looks for loads."""
-        from zesty_lever.ui.worker import Worker
+    def waiting(self) -> Waiting:
+        """Looks for loads; made when the first one is looked for."""
+        from zesty_lever.ui.waiting import Waiting
 
-        made = Worker(self)
+        made = Waiting("match")
         made.answered.connect(self._matched)
         made.failed.connect(self._unmatched)
+        made.stopped.connect(self.refresh)
+        layout = self.layout()
+        assert isinstance(layout, QVBoxLayout)
+        layout.insertWidget(layout.indexOf(self.back), made)
         return made
 
-    def _matched(self, _kind: str, number: int, load: object) -> None:
-        if self.worker.is_newest("match", number) and isinstance(load, float):
-            self.session.set_load_of(1, load)
-            self.refresh()
+    def _matched(self, load: float) -> None:
+        self.session.set_load_of(1, load)
+        self.refresh()
 
-    def _unmatched(self, _kind: str, _number: int, why: str) -> None:
+    def _unmatched(self, why: str) -> None:
         self.session.refused.emit(why)
         self.refresh()
 

@@ -105,6 +105,7 @@ class FigureView(QWidget):
         self.anchors.grabbed.connect(self._grab)
         self.anchors.dropped.connect(self._let_go)
         session.changed.connect(self._refresh)
+        session.posed.connect(self._refresh)
         session.moment_changed.connect(self._refresh)
         session.refused.connect(self._show_message)
 

@@ -68,6 +68,7 @@ class FrontView(QWidget):
         self.setToolTip("Drag a heel for the stance, a toe for the toe-out, a knee for the knee track. "
                         "Keys: Enter takes the next grip, arrows move it.")  # fmt: skip
         session.changed.connect(self.update)
+        session.posed.connect(self.update)
         session.moment_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:

@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
-    QProgressBar,
     QVBoxLayout,
     QWidget,
 )
@@ -24,7 +23,7 @@ from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.levers import minus, paint_joint_dot
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import Theme, font
-from zesty_lever.ui.worker import Worker
+from zesty_lever.ui.waiting import Waiting
 
 WAIT_MS = 250
 BANDS = 8
@@ -263,9 +262,10 @@ def contour(m: Map, level: float) -> list[tuple[tuple[float, float], tuple[float
 class SensePanel(QFrame):
     """Right-hand column, third face."""
 
-    def __init__(self, session: Session, theme: Theme, worker: Worker) -> None:
+    def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__(objectName="card")
-        self.session, self.worker = session, worker
+        self.session = session
+        self.waiting = Waiting("map")
         self.board, self.view = SlopeBoard(theme), MapView(session, theme)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 10, 14, 10)
@@ -287,17 +287,15 @@ class SensePanel(QFrame):
             self.joint.addItem(word.capitalize(), joint)
         layout.addLayout(row)
         layout.addWidget(self.view, 1)
-        self.progress = QProgressBar(maximum=100, textVisible=False)
-        self.progress.setFixedHeight(4)
-        layout.addWidget(self.progress)
+        layout.addWidget(self.waiting)
         self.view.dragged.connect(self._drag)
         self.view.dropped.connect(lambda: session.finish_drag("Drag on the map"))
         self.view.nudged.connect(self._nudge)
         self._soon = QTimer(self, singleShot=True, interval=WAIT_MS)
         self._soon.timeout.connect(self._ask)
-        worker.answered.connect(self._answer)
-        worker.progressed.connect(self._progress)
+        self.waiting.answered.connect(self._answer)
         session.changed.connect(self.refresh)
+        session.posed.connect(self.view.update)
         self._choices_for = ""
         self._shown_for: object = None
 
@@ -353,18 +351,10 @@ class SensePanel(QFrame):
                     tell(share)
             return result, found, parts[0]
 
-        self.worker.ask("map", work)
+        self.waiting.ask(work)
 
-    def _progress(self, kind: str, _: int, share: float) -> None:
-        if kind == "map":
-            self.progress.setValue(int(100 * share))
-
-    def _answer(self, kind: str, number: int, answer: object) -> None:
-        if kind != "map" or not self.worker.is_newest(kind, number):
-            return
-        assert isinstance(answer, tuple)
+    def _answer(self, answer: tuple[object, list[Slope], Map | None]) -> None:
         _, found, self.view.map = answer
-        self.progress.setValue(0)
         self.board.show_slopes(found)
         self.view.update()
 

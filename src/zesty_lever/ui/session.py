@@ -28,8 +28,8 @@ from zesty_lever.records.bench import (
     with_anchor,
     write_bench,
 )
+from zesty_lever.ui.drag_edits import DragEdits
 from zesty_lever.ui.drawable import drawable
-from zesty_lever.ui.lineup_edits import LineupEdits
 
 LEG_SETTINGS = ("stance_m", "toe_out_deg", "thigh_deg", "shin_deg", "knee_track_m",
                 "heel_lift_deg", "heel_height_m", "pressure_fraction")  # fmt: skip
@@ -51,7 +51,7 @@ class _Step(QUndoCommand):
         self._session.show_bench(self._after)
 
 
-class Session(LineupEdits):
+class Session(DragEdits):
     """State, history and results of the window.
 
     ``moment_changed``: another moment of the rep is shown.
@@ -69,26 +69,10 @@ class Session(LineupEdits):
         self.drawn: list[Result] = [drawable(result) for result in self.results]
         self._shown = self.results[bench.editing].timeline
         self.moment = self._shown.bottom
-        self._drag_from: Bench | None = None
         self._ends: dict[int, tuple[Result | None, dict[str, float] | None]] = {}
         self._autosave = autosave
         self._save_soon = QTimer(self, singleShot=True, interval=AUTOSAVE_AFTER_MS)
         self._save_soon.timeout.connect(self.save)
-
-    @property
-    def editing(self) -> int:
-        """Which set-up the controls and the handles change, 0 or 1."""
-        return self.bench.editing
-
-    @property
-    def setup(self) -> Setup:
-        """The set-up being edited."""
-        return self.bench.setups[self.editing]
-
-    @property
-    def result(self) -> Result:
-        """Result of the set-up being edited."""
-        return self.results[self.editing]
 
     @property
     def one_sided(self) -> bool:
@@ -129,7 +113,7 @@ class Session(LineupEdits):
             gap = np.abs(timeline.progress - was.progress[min(self.moment, len(was.progress) - 1)])
             self.moment, self._shown = int(np.argmin(gap)), timeline
         self._save_soon.start()
-        self.changed.emit()
+        self.tell()
 
     def commit(self, label: str, bench: Bench) -> None:
         """Make a change that can be undone. Invalid ones are refused and nothing changes."""
@@ -144,6 +128,10 @@ class Session(LineupEdits):
             return
         self.history.push(_Step(self, label, self.bench, bench))
 
+    def push_step(self, label: str, before: Bench) -> None:
+        """Make what has been previewed since ``before`` one step of history."""
+        self.history.push(_Step(self, label, before, self.bench))
+
     def edit_setup(self, label: str, **changes: Any) -> None:
         """Change fields of the set-up being edited."""
         setup = self.setup.model_copy(update=changes)
@@ -151,11 +139,11 @@ class Session(LineupEdits):
 
     def set_setting(self, key: str, value: float) -> None:
         """Give one setting a value, keeping the solved angle solved."""
-        bench = self._with_value(key, value)
+        bench = self.with_value(key, value)
         if bench is not None:
             self.commit(f"Set {key}", bench)
 
-    def _with_value(self, key: str, value: float) -> Bench | None:
+    def with_value(self, key: str, value: float) -> Bench | None:
         """Bench with one setting changed.
 
         When ``key`` is the angle that balance solves, another angle is found that brings it
@@ -165,7 +153,7 @@ class Session(LineupEdits):
         settings = dict(self.setup.settings)
         if key != free:
             settings[key] = value
-            return self._with_settings(settings)
+            return self.with_settings(settings)
         partner = "shin_deg" if free == "trunk_deg" else "trunk_deg"
         found = self._partner_value(key, value, partner)
         if found is None:
@@ -174,9 +162,9 @@ class Session(LineupEdits):
             self.refused.emit(f"No {name} angle balances that; the {kept} stays solved")
             return None
         settings[partner] = found
-        return self._with_settings(settings)
+        return self.with_settings(settings)
 
-    def _with_settings(self, settings: dict[str, float | None]) -> Bench:
+    def with_settings(self, settings: dict[str, float | None]) -> Bench:
         setup = self.setup.model_copy(update={"settings": settings})
         return self.bench.with_setup(self.editing, setup)
 
@@ -204,35 +192,7 @@ class Session(LineupEdits):
             settings[self.free] = round(self.result.bottom_deg[self.free], 3)
         settings[key] = None
         name = variation(self.setup.variation).settings[key].name.lower()
-        self.commit(f"Solve {name} by balance", self._with_settings(settings))
-
-    def begin_drag(self) -> None:
-        """Start a drag: moves preview until `finish_drag`."""
-        self._drag_from = self.bench
-        self.set_moment(self.result.timeline.bottom)
-
-    def drag_to(self, key: str, value: float) -> None:
-        """Preview a dragged value, held to the setting's own range."""
-        setting = variation(self.setup.variation).settings[key]
-        bench = self._with_value(key, min(max(value, setting.low), setting.high))
-        if bench is not None and bench != self.bench:
-            self.show_bench(bench)
-
-    def drag_pair(self, one: str, first: float, two: str, second: float) -> None:
-        """Preview two settings dragged together on a map, held to their own ranges."""
-        known = variation(self.setup.variation).settings
-        settings = dict(self.setup.settings)
-        for key, value in ((one, first), (two, second)):
-            settings[key] = min(max(value, known[key].low), known[key].high)
-        bench = self._with_settings(settings)
-        if bench != self.bench:
-            self.show_bench(bench)
-
-    def drag_anchor(self, anchor: Anchor, ahead_m: float, up_m: float) -> None:
-        """Preview a dragged anchor of a band or cable."""
-        bench = with_anchor(self.bench, self.editing, anchor, ahead_m, up_m)
-        if bench != self.bench:
-            self.show_bench(bench)
+        self.commit(f"Solve {name} by balance", self.with_settings(settings))
 
     def move_anchor(self, anchor: Anchor, ahead_m: float, up_m: float) -> None:
         """Put an anchor of a band or cable elsewhere."""
@@ -247,18 +207,6 @@ class Session(LineupEdits):
         """Give the other set-up everything of this one, to change a single thing there."""
         other = 1 - self.editing
         self.commit(f"Copy to {SLOT_NAMES[other]}", self.bench.with_setup(other, self.setup))
-
-    def finish_drag(self, label: str) -> None:
-        """End a drag: one undo step from where it began."""
-        start, self._drag_from = self._drag_from, None
-        if start is not None and start != self.bench:
-            self.history.push(_Step(self, label, start, self.bench))
-
-    def cancel_drag(self) -> None:
-        """Give up a drag: back to where it began."""
-        start, self._drag_from = self._drag_from, None
-        if start is not None:
-            self.show_bench(start)
 
     def set_moment(self, frame: int) -> None:
         """Show another moment of the rep."""

@@ -99,7 +99,7 @@ class BenchScreen(QWidget):
         """What one step of each lever does."""
         from zesty_lever.ui.sense_panel import SensePanel
 
-        panel = SensePanel(self._session, self._theme, self.worker)
+        panel = SensePanel(self._session, self._theme)
         self.faces.addWidget(panel)
         return panel
 
