@@ -57,6 +57,12 @@ def test_three_set_ups_side_by_side_with_intervals(window, lineup, tmp_path):
     assert float(hip["peak_low_Nm"]) < float(hip["peak_Nm"]) < float(hip["peak_high_Nm"])
     lineup.copy_table()
     assert QApplication.clipboard().text().count("\t") > 20
+    assert lineup.table.quantities[-3:] == ["Front share", "Athlete", "Note"]
+    for kind in ("png", "svg", "pdf"):
+        window.save_picture(tmp_path / f"l.{kind}")
+        assert (tmp_path / f"l.{kind}").stat().st_size > 10_000
+    drawn = (tmp_path / "l.svg").read_text()
+    assert "Front squat" in drawn and "clearly" in drawn and "over range" in drawn
     window.session.history.undo()
     settle(window, lambda: lineup.table.columnCount() == 2)
 

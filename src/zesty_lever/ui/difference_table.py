@@ -44,6 +44,8 @@ TIPS = {
     "Front share": "Share of the weight on the front foot at the turn.",
 }  # fmt: skip
 
+ORDER = ("Load", *TIPS, "Athlete", "Note")
+
 
 class _NoteEditor(QStyledItemDelegate):
     """Stops typing at the longest note that is kept."""
@@ -100,7 +102,7 @@ class DifferenceTable(QTableWidget):
         """Show a comparison; the chosen set-up stays chosen."""
         chosen = self.chosen()
         columns = [self._column(number, compared, rows, bench) for number in range(len(compared))]
-        names = list(dict.fromkeys(name for column in columns for name in column))
+        names = [name for name in ORDER if any(name in column for column in columns)]
         with QSignalBlocker(self):
             self.setRowCount(len(names))
             self.setColumnCount(len(compared))

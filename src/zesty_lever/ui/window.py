@@ -209,7 +209,8 @@ class Window(QMainWindow):
         current = self.screens.currentWidget()
         if current is self.bench:
             return self.bench.views.currentWidget() or self.bench
-        picture = getattr(current, "picture", None)
+        sheet = getattr(current, "sheet", None)
+        picture = sheet() if sheet is not None else getattr(current, "picture", None)
         return picture if isinstance(picture, QWidget) else current or self
 
     def _title(self) -> str:

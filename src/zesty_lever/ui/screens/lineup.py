@@ -9,8 +9,8 @@ from dataclasses import astuple, fields
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QTimer
-from PySide6.QtGui import QGuiApplication
+from PySide6.QtCore import QPoint, QTimer
+from PySide6.QtGui import QGuiApplication, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QFileDialog,
@@ -58,6 +58,28 @@ def _worth_measuring(widths: dict[str, float]) -> str:
     return f"{words} How the floor may push leaves ±{floor:.0f}, which no tape narrows." if floor > 1.0 else words
 
 
+class _Sheet(QWidget):
+    """What leaves the screen: the figures over their table, the curves beside them, no controls."""
+
+    def __init__(self, parts: tuple[QWidget, QWidget, QWidget]) -> None:
+        super().__init__()
+        self._parts = parts
+
+    def laid_out(self) -> QWidget:
+        """Itself, as large as its parts are now."""
+        figures, table, curves = self._parts
+        self.resize(figures.width() + curves.width() + 12, figures.height() + table.height() + 6)
+        return self
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        figures, table, curves = self._parts
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), self.palette().window())
+        figures.render(painter, QPoint(0, 0))
+        table.render(painter, QPoint(0, figures.height() + 4))
+        curves.render(painter, QPoint(figures.width() + 10, 2))
+
+
 class LineupScreen(QWidget):
     """Compare and choose, with intervals."""
 
@@ -83,6 +105,7 @@ class LineupScreen(QWidget):
         parts.addLayout(left, 1)
         parts.addWidget(self._side())
         column.addLayout(parts, 1)
+        self._sheet = _Sheet((self.picture, self.table, self.curves))
         self._soon = QTimer(self, singleShot=True, interval=WAIT_MS)
         self._soon.timeout.connect(self._ask)
         self.waiting.answered.connect(self._answer)
@@ -93,6 +116,10 @@ class LineupScreen(QWidget):
         self.picture.picked.connect(lambda index: self.table.setCurrentCell(max(self.table.currentRow(), 0), index))
         session.changed.connect(self.refresh)
         self._shown_for: object = None
+
+    def sheet(self) -> QWidget:
+        """What is copied, saved and printed."""
+        return self._sheet.laid_out()
 
     def _bar(self) -> QHBoxLayout:
         row = QHBoxLayout()
@@ -269,6 +296,7 @@ class LineupScreen(QWidget):
         self.waiting.ask(work)
 
     def _fail(self, why: str) -> None:
+        self._show([], [], {})
         self.said.setText(f"The baseline can't serve: {why}")
 
     def _stopped(self) -> None:
@@ -287,7 +315,7 @@ class LineupScreen(QWidget):
 
     def _fill_table(self) -> None:
         # While a change is being worked out the line-up may be ahead of what is shown.
-        if len(self.picture.compared) == len(self.session.bench.lineup):
+        if len(self.picture.compared) in (0, len(self.session.bench.lineup)):
             self.table.fill(self.picture.compared, self.rows, self.session.bench)
             self._choose(0, self.table.chosen())
 
