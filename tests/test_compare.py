@@ -5,7 +5,14 @@ import pytest
 from builders import case_of, solve
 from zesty_lever.analysis import analyse
 from zesty_lever.case import CaseError
-from zesty_lever.compare import compare, equal_demand_load_kg, peak, table, typical_load_kg
+from zesty_lever.compare import (
+    TypicalRules,
+    compare,
+    equal_demand_load_kg,
+    peak,
+    table,
+    typical_load_kg,
+)
 from zesty_lever.exercises.catalogue import catalogue, fill
 from zesty_lever.records.documents import result_document
 
@@ -39,6 +46,23 @@ def test_typical_loads_follow_the_stated_rules():
     assert typical_load_kg(case_of("goblet-squat", None))[0] == 20
     light = {"best_loads_kg": {"back-squat-high-bar": 400}}
     assert typical_load_kg(case_of("goblet-squat", None, light))[0] == 80  # the bell's own ceiling
+
+
+def test_rules_of_thumb_can_be_changed():
+    """Another working share and another share of the back squat; what they leave alone stays; in words too."""
+    best = {"best_loads_kg": {"back-squat-high-bar": 100, "front-squat": 90}}
+    rules = TypicalRules(0.6, {"romanian-deadlift": 1.1})
+    assert typical_load_kg(case_of("front-squat", None, best), rules)[0] == pytest.approx(54)
+    load, rule = typical_load_kg(case_of("romanian-deadlift", None, best), rules)
+    assert load == pytest.approx(0.6 * 1.1 * 100)
+    assert rule == "60 % of 110 % of the best high-bar back squat"
+    assert rules.share_of("hip-thrust") == TypicalRules().share_of("hip-thrust")
+    named = [("a", case_of(load=60, athlete=best)), ("b", case_of("romanian-deadlift", 20, best))]
+    assert [c.case.load_kg for c in compare(named, "typical-load", rules)] == pytest.approx([60, 66])
+    with pytest.raises(CaseError, match=r"0\.3 to 1"):
+        TypicalRules(float("nan"))
+    with pytest.raises(CaseError, match="not in the catalogue"):
+        TypicalRules(shares={"moon-squat": 0.5})
 
 
 def test_same_system_mass_counts_the_athlete_and_extra_masses():

@@ -9,6 +9,7 @@ from zesty_lever.motion.pose import JOINTS
 from zesty_lever.sweep import sweep
 from zesty_lever.uncertainty import (
     Errors,
+    draw,
     draw_many,
     judge,
     scattered,
@@ -79,6 +80,35 @@ def test_the_whole_mass_is_known():
                 for n, m in batch.body.mass.items())  # fmt: skip
     assert total == pytest.approx(82.0)
     assert np.std(np.log(batch.body.lengths["thigh"])) == pytest.approx(0.03, rel=0.1)
+
+
+@pytest.mark.parametrize(("name", "load"), [("forward-lunge", 20), ("hip-thrust", 80), ("back-squat-high-bar", 60)])
+def test_what_measuring_alone_leaves_is_what_a_fixed_floor_gives(name, load):
+    """The held interval is that of the same draws with the pair never drawn; where two places carry the body it is
+    the narrower one, and for a level squat's sagittal moments the pair between the feet hardly matters."""
+    whole, fixed = one(name, load, draws=400), one(name, load, Errors(pair=False), draws=400)
+    for joint in ("hip_right", "knee_right", "lumbosacral"):
+        held, alone, free = whole.interval(joint, held=True), fixed.interval(joint), whole.interval(joint)
+        assert (held.low, held.high) == pytest.approx((alone.low, alone.high), abs=1e-6)
+        assert held.low <= held.nominal <= held.high
+        if name == "forward-lunge" and joint == "knee_right":
+            assert held.high - held.low < 0.7 * (free.high - free.low)
+        if name.startswith("back"):
+            assert held.high - held.low == pytest.approx(free.high - free.low, rel=0.12)
+
+
+@pytest.mark.parametrize(("key", "value"), [("angle_deg", -1.0), ("offset_m", 0.5), ("length", float("nan")), ("mass", 0.4),
+                                            ("pressure", float("inf"))])  # fmt: skip
+def test_errors_that_no_measuring_has_are_refused(key, value):
+    """By name, with the range."""
+    with pytest.raises(CaseError, match=key):
+        Errors(**{key: value})
+
+
+def test_too_few_draws_are_refused():
+    """An interval of fifty draws would be noise."""
+    with pytest.raises(CaseError, match="at least 100"):
+        draw(solve("back-squat-high-bar", 60), draws=50)
 
 
 def test_what_matters_names_the_largest_source():

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
@@ -21,9 +22,9 @@ class LineupEdits(QObject):
     refused = Signal(str)
     bench: Bench
 
-    def commit(self, label: str, bench: Bench) -> None:
-        """Make a bench the current one, as one step of history."""
-        raise NotImplementedError
+    if TYPE_CHECKING:  # what the session gives
+
+        def commit(self, label: str, bench: Bench) -> None: ...
 
     def line_up(self, slot: int, setup: Setup | None = None) -> None:
         """Add a set-up of the bench (or another) to the line-up."""

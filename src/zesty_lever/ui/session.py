@@ -16,7 +16,6 @@ from PySide6.QtGui import QUndoCommand, QUndoStack
 
 from zesty_lever.analysis import Result, analyse, other_peaks
 from zesty_lever.anchors import Anchor
-from zesty_lever.batch import balanced_angles
 from zesty_lever.case import Athlete, Case, CaseError, parse_athlete
 from zesty_lever.compare import EQUAL_JOINTS, equal_demand_load_kg, peak
 from zesty_lever.exercises.catalogue import fill, variation
@@ -142,45 +141,6 @@ class Session(DragEdits):
         bench = self.with_value(key, value)
         if bench is not None:
             self.commit(f"Set {key}", bench)
-
-    def with_value(self, key: str, value: float) -> Bench | None:
-        """Bench with one setting changed.
-
-        When ``key`` is the angle that balance solves, another angle is found that brings it
-        there: the shin for the trunk, the trunk for the others.
-        """
-        free = self.free
-        settings = dict(self.setup.settings)
-        if key != free:
-            settings[key] = value
-            return self.with_settings(settings)
-        partner = "shin_deg" if free == "trunk_deg" else "trunk_deg"
-        found = self._partner_value(key, value, partner)
-        if found is None:
-            settings_known = variation(self.setup.variation).settings
-            name, kept = (settings_known[k].name.lower() for k in (partner, free))
-            self.refused.emit(f"No {name} angle balances that; the {kept} stays solved")
-            return None
-        settings[partner] = found
-        return self.with_settings(settings)
-
-    def with_settings(self, settings: dict[str, float | None]) -> Bench:
-        setup = self.setup.model_copy(update={"settings": settings})
-        return self.bench.with_setup(self.editing, setup)
-
-    def _partner_value(self, key: str, value: float, partner: str) -> float | None:
-        case = fill(self.bench.case(self.editing))
-        trial = case.model_copy(
-            update={"settings": {**case.settings, key: value, partner: None}}
-        )
-        angles = balanced_angles(trial)
-        return None if angles is None else round(angles[partner], 3)
-
-    @property
-    def free(self) -> str:
-        """The angle that balance solves in the set-up being edited ('' when all are given)."""
-        settings = self.result.case.settings
-        return next((key for key, value in settings.items() if value is None), "")
 
     def solve_for(self, key: str) -> None:
         """Let balance solve another angle; the one solved so far keeps its value."""

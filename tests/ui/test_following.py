@@ -1,0 +1,135 @@
+"""What follows a hand at once, what follows a little later, and what waits until the hand rests."""
+
+import time
+
+import numpy as np
+import pytest
+from hands import drag, handle
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QPushButton
+from test_findings_card import settle
+
+from zesty_lever.case import BandLoad
+from zesty_lever.exercises.catalogue import variation
+from zesty_lever.ui.drag_edits import NUMBERS_EVERY_MS
+from zesty_lever.ui.painters.lines import paint_lines
+
+
+def test_the_figure_follows_every_step_and_the_numbers_now_and_then(window, monkeypatch):
+    """Twenty quick steps (a slow machine counts as quick here): each poses the figure, numbers are told by the timer
+    only, and at the end all agree."""
+    session = window.session
+    session.tell()
+    monkeypatch.setattr("zesty_lever.ui.drag_edits.NUMBERS_EVERY_MS", 60_000)
+    posed, told = [], []
+    session.posed.connect(lambda: posed.append(session.result.bottom_deg["shin_deg"]))
+    session.changed.connect(lambda: told.append(session.result.bottom_deg["shin_deg"]))
+    knob = handle(window, "knee_right")
+    start = QPointF(knob.geometry().center())
+    knob.grabbed.emit()
+    assert session.dragging
+    for step in range(20):
+        knob.moved.emit(start - QPointF(1.0 * step, 0))
+        QApplication.processEvents()
+    assert len(posed) >= 19
+    QTest.qWait(2 * NUMBERS_EVERY_MS)
+    assert told[-1] == session.result.bottom_deg["shin_deg"]  # a hand that rests sees the last of it
+    knob.dropped.emit()
+    assert not session.dragging
+    row = window.bench.panel.rows["shin_deg"]
+    assert row.spin.value() == pytest.approx(session.result.bottom_deg["shin_deg"], abs=0.06)
+    count = len(told)
+    session.history.undo()
+    assert len(told) == count + 1  # outside of a drag everything is told at once
+
+
+def test_the_room_waits_for_the_hand_and_for_the_bench_to_be_seen(window):
+    """In a drag nothing is asked; after it the room is of the new pose; on another screen it is not worked out."""
+    session, keeper = window.session, window.bench.room
+    settle(window, lambda: keeper.room is not None)
+    before = keeper.room.margins_deg["ankle_dorsiflexion"]
+    drag(handle(window, "knee_right"), -20, 0)
+    assert keeper.room is None
+    settle(window, lambda: keeper.room is not None)
+    assert keeper.room.margins_deg["ankle_dorsiflexion"] > before + 2.0
+    window.screen_named("Athlete")
+    session.set_setting("shin_deg", 25.0)
+    QTest.qWait(700)
+    assert keeper.room is None
+    window.screen_named("Bench")
+    settle(window, lambda: keeper.room is not None)
+
+
+def test_looking_for_a_load_can_be_stopped(window, monkeypatch):
+    """A search that takes a second: Stop appears, and pressed it leaves B as it was."""
+    session, panel = window.session, window.bench.demand
+    before = session.bench.setups[1]
+
+    def slow():
+        time.sleep(1.0)
+        return 33.0
+
+    monkeypatch.setattr(session, "matching", lambda _match: slow)
+    panel.match_load("equal:knee")
+    settle(window, panel.waiting.stop_button.isVisible)
+    stop = next(b for b in panel.findChildren(QPushButton) if b.text() == "Stop")
+    QTest.mouseClick(stop, Qt.MouseButton.LeftButton)
+    assert not panel.waiting.busy
+    QTest.qWait(1300)
+    assert session.bench.setups[1] == before
+    assert "Looking for" not in panel.said.text()
+    panel.match_load("equal:knee")
+    settle(window, lambda: session.bench.setups[1].load_kg == 33.0)
+    assert not panel.waiting.busy
+
+
+class Pen:
+    """Stands in for a painter: keeps the lines that are drawn and with what."""
+
+    def __init__(self):
+        self.lines, self.words, self.pen = [], [], None
+
+    def setPen(self, pen):
+        self.pen = pen
+
+    def drawLine(self, one, two):
+        self.lines.append((one, two, self.pen.widthF(), bool(self.pen.dashPattern())))
+
+    def drawText(self, _at, words):
+        self.words.append(words)
+
+    def __getattr__(self, _name):
+        return lambda *_args: None
+
+
+def lines_of(window, result, frame):
+    pen = Pen()
+    paint_lines(pen, window.bench.figure.view.point, window.bench.figure.theme, result, frame)
+    return pen
+
+
+def test_bands_are_drawn_between_what_they_hold(window):
+    """From the hip crease to the anchor while it pulls, with its pull in newtons; dotted when slack; a band round
+    the knees from knee to knee; a push has no line."""
+    session = window.session
+    session.set_variation("band-hinge")
+    result, at = session.result, session.result.timeline.bottom
+    pen = lines_of(window, result, at)
+    carried = len(result.pose.load_names)
+    start = window.bench.figure.view.point(result.load_points[:, carried, at])
+    end = window.bench.figure.view.at(-1.8, 0.03)
+    assert {(round(a.x()), round(a.y()), round(b.x()), round(b.y())) for a, b, *_ in pen.lines[:1]} == {
+        (round(start.x()), round(start.y()), round(end.x()), round(end.y()))}  # fmt: skip
+    pull = float(np.linalg.norm(result.load_forces[:, carried, at]))
+    assert pen.words == [f"{pull:.0f} N"]
+    session.set_setting("band_slack_m", 2.9)
+    slack = lines_of(window, session.result, at)
+    assert slack.words == ["0 N"]
+    assert [dashed for *_, dashed in slack.lines] == [True]
+    knees = BandLoad(kind="band", name="knees", start="above_knee_left", end="above_knee_right", slack_m=0.1, stiffness_N_m=300.0)
+    push = session.setup.loads
+    session.edit_setup("band", loads=(*push, knees))
+    both = lines_of(window, session.result, at)
+    assert len(both.lines) == 3  # the slack one, and the other's edge and its middle
+    assert "band" in variation("band-hinge").equipment
