@@ -5,7 +5,7 @@ from itertools import product
 import pytest
 
 from zesty_lever.case import CaseError
-from zesty_lever.gym import bars, load_bar, usual_discs
+from zesty_lever.gym import Gym, bars, load_bar, usual_discs, usual_gym
 
 BAR = bars()["20 kg bar"]
 
@@ -36,3 +36,24 @@ def test_what_can_t_be_loaded_is_refused():
         load_bar(15, BAR, usual_discs())
     with pytest.raises(CaseError, match="7 kg"):
         load_bar(60, BAR, {7.0: 1})
+
+
+def test_the_bar_follows_the_load_and_what_there_is():
+    """The heaviest straight bar that is not too heavy; the one in use if it can be; the hex bar for its own lifts."""
+    gym = usual_gym()
+    assert [gym.bar_for("back-squat-high-bar", kg).name for kg in (60, 18, 12)] == ["20 kg bar", "15 kg bar", "10 kg bar"]
+    assert gym.bar_for("back-squat-high-bar", 8) is None
+    assert Gym(gym.bars, gym.pairs, "15 kg bar").loading("front-squat", 60).side == (20.0, 2.5)
+    assert Gym(gym.bars, gym.pairs, "20 kg bar").bar_for("front-squat", 17).name == "15 kg bar"
+    assert gym.bar_for("hex-bar-deadlift", 60).name == "hex bar"
+    assert Gym(("20 kg bar",), gym.pairs).loading("hex-bar-deadlift", 60) is None
+
+
+@pytest.mark.parametrize(("make", "words"), [
+    (lambda: Gym(("golden bar",), {}), "golden bar"), (lambda: Gym((), {20.0: 30}), "0 to 20"),
+    (lambda: Gym((), {7.0: 1}), "7 kg"), (lambda: Gym((), {}, "none such"), "none such"),
+])  # fmt: skip
+def test_a_gym_with_what_no_gym_has_is_refused(make, words):
+    """The bar, the disc or the number is named."""
+    with pytest.raises(CaseError, match=words):
+        make()

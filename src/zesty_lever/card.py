@@ -15,7 +15,7 @@ from zesty_lever.analysis import Result
 from zesty_lever.anchors import anchors
 from zesty_lever.case import CaseError
 from zesty_lever.exercises.catalogue import variation
-from zesty_lever.gym import Loading, bars, load_bar, usual_discs
+from zesty_lever.gym import Gym, Loading, usual_gym
 from zesty_lever.vectors import Array
 
 HOLE_SPACING_M = 0.05
@@ -76,18 +76,18 @@ def nearest_hole(height_m: float) -> float:
     return round(height_m / HOLE_SPACING_M) * HOLE_SPACING_M
 
 
-def card_of(result: Result) -> Card:
-    """The card of a solved rep. Raises `CaseError` where the set-up can't be done."""
+def card_of(result: Result, gym: Gym | None = None) -> Card:
+    """The card of a solved rep, its bar loaded from what a gym has (default: a small one).
+
+    Raises `CaseError` where the set-up can't be done.
+    """
     if result.error or result.pose is None:
         raise result.error or CaseError("not-feasible", "This set-up can't be done, so it has no card")
     chosen = variation(result.case.variation)
     lines = [*_bar_lines(result), *_surface_lines(result), *_floor_lines(result), *_band_lines(result)]
     loading = None
     if chosen.load is not None and chosen.load["name"] == "bar" and (result.case.load_kg or 0.0) > 0.0:
-        bar = bars()["hex bar"] if "hex" in chosen.id else bars()["20 kg bar"]
-        load, light = result.case.load_kg or 0.0, bars()["10 kg bar"]
-        bar = bar if load >= bar.mass_kg else light
-        loading = load_bar(load, bar, usual_discs()) if load >= bar.mass_kg else None
+        loading = (gym or usual_gym()).loading(chosen.id, result.case.load_kg or 0.0)
     return Card(tuple(lines), loading)
 
 

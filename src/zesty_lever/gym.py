@@ -50,6 +50,52 @@ def disc_sizes_m() -> dict[float, float]:
     return {float(r["mass_kg"]): float(r["diameter_mm"]) / 1000 for r in csv_rows("discs")}
 
 
+MOST_PAIRS = 20
+
+
+@dataclass(frozen=True)
+class Gym:
+    """What is at hand: names of bars, pairs of each disc by mass (kg), and the bar to be used.
+
+    ``bar`` empty: the heaviest straight bar that is not heavier than the load. Raises `CaseError` for
+    bars and discs that are not known and for a number of pairs outside 0 to `MOST_PAIRS`.
+    """
+
+    bars: tuple[str, ...]
+    pairs: Mapping[float, int]
+    bar: str = ""
+
+    def __post_init__(self) -> None:
+        """Refuse what no gym has."""
+        unknown = [name for name in (*self.bars, *([self.bar] if self.bar else [])) if name not in bars()]
+        if unknown:
+            raise CaseError("unknown-bar", f"{unknown[0]} is not a known bar; known are: {', '.join(bars())}",
+                            key="gym.bars", value=unknown[0], allowed=list(bars()))  # fmt: skip
+        _only_known_discs(self.pairs)
+        for mass, count in self.pairs.items():
+            if not 0 <= count <= MOST_PAIRS:
+                raise CaseError("out-of-range", f"{count} pairs of {mass:g} kg; allowed is 0 to {MOST_PAIRS}",
+                                key="gym.pairs", value=count, unit="pairs", allowed=[0, MOST_PAIRS])  # fmt: skip
+
+    def bar_for(self, name: str, load_kg: float) -> Bar | None:
+        """The bar that a variation's load is made with, None where the gym has none."""
+        if "hex" in name:
+            return bars()["hex bar"] if "hex bar" in self.bars and bars()["hex bar"].mass_kg <= load_kg else None
+        straight = [bars()[n] for n in self.bars if n != "hex bar" and bars()[n].mass_kg <= load_kg]
+        chosen = [bar for bar in straight if bar.name == self.bar]
+        return chosen[0] if chosen else max(straight, key=lambda bar: bar.mass_kg, default=None)
+
+    def loading(self, name: str, load_kg: float) -> Loading | None:
+        """Bar and discs that come nearest to a load, None where no bar does."""
+        bar = self.bar_for(name, load_kg)
+        return None if bar is None else load_bar(load_kg, bar, self.pairs)
+
+
+def usual_gym() -> Gym:
+    """A small gym."""
+    return Gym(tuple(bars()), usual_discs())
+
+
 def usual_discs() -> dict[float, int]:
     """Pairs at hand in a small gym, by mass (kg)."""
     return {float(r["mass_kg"]): int(r["pairs"]) for r in csv_rows("discs")}
@@ -61,13 +107,7 @@ def load_bar(total_kg: float, bar: Bar, pairs: Mapping[float, int]) -> Loading:
     ``pairs`` is how many pairs of each disc there are. Raises `CaseError` for a disc whose size is not
     known or a total below the bar alone.
     """
-    unknown = [mass for mass in pairs if mass not in disc_sizes_m()]
-    if unknown:
-        raise CaseError(
-            "unknown-disc", f"{unknown[0]:g} kg is not a known disc; known are: "
-            f"{', '.join(f'{m:g}' for m in disc_sizes_m())} kg", key="discs", value=unknown[0],
-            unit="kg", allowed=list(disc_sizes_m()),
-        )  # fmt: skip
+    _only_known_discs(pairs)
     if total_kg < bar.mass_kg - 1e-9:
         most = bar.mass_kg + 2 * sum(m * n for m, n in pairs.items())
         raise CaseError(
@@ -79,6 +119,16 @@ def load_bar(total_kg: float, bar: Bar, pairs: Mapping[float, int]) -> Loading:
     total = bar.mass_kg + 2 * sum(side)
     largest = max((disc_sizes_m()[mass] for mass in side), default=bar.shaft_m)
     return Loading(bar, side, total, total - total_kg, largest / 2)
+
+
+def _only_known_discs(pairs: Mapping[float, int]) -> None:
+    unknown = [mass for mass in pairs if mass not in disc_sizes_m()]
+    if unknown:
+        raise CaseError(
+            "unknown-disc", f"{unknown[0]:g} kg is not a known disc; known are: "
+            f"{', '.join(f'{m:g}' for m in disc_sizes_m())} kg", key="discs", value=unknown[0],
+            unit="kg", allowed=list(disc_sizes_m()),
+        )  # fmt: skip
 
 
 def _sides(pairs: Mapping[float, int]) -> dict[int, tuple[float, ...]]:

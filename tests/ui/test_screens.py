@@ -6,10 +6,10 @@ import pytest
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QPushButton
 
 from zesty_lever.exercises.catalogue import catalogue
-from zesty_lever.records.bench import read_any
+from zesty_lever.records.bench import read_any, read_bench
 from zesty_lever.ui.number import UNITS, parse_quantity
 from zesty_lever.ui.output import print_widget, printer_for, save_picture
 
@@ -268,3 +268,39 @@ def test_what_is_drawn_can_be_switched(window):
     without = figure.grab().toImage()
     assert with_levers != without
     assert {"levers"} & figure.layers == set()
+
+
+def test_bar_and_discs_are_picked_from_what_the_gym_has(window, tmp_path):
+    """More discs a side make the load; fewer pairs in the gym make another loading, on the card too; the nearest load
+    is taken; all is kept in the file, and undone step by step."""
+    session, editor = window.session, window.bench.panel.loads
+    pick = editor.pick
+    session.edit_setup("load", load_kg=60.0)
+    pick.show_values()
+    assert pick.side[20.0].value() == 1 and "20 kg bar, 20 a side" in editor.discs.text()
+    pick.side[5.0].setValue(1)
+    assert session.setup.load_kg == 70.0
+    pick.pairs[20.0].setValue(0)
+    pick.pairs[25.0].setValue(0)
+    assert "15 + 10 a side" in editor.discs.text()
+    card = window.screen_named("Set-up card").picture.card
+    assert card.loading.side == (15.0, 10.0)
+    pick.pairs[15.0].setValue(0)
+    assert "makes" in editor.discs.text() and "the nearest" in editor.discs.text()
+    assert "asked for 70" in pick.told.text()
+    next(b for b in pick.body.findChildren(QPushButton) if "nearest" in b.text()).click()
+    assert session.setup.load_kg == pytest.approx(20 + 2 * (10 + 5 + 2.5 + 1.25))
+    pick.bar.setCurrentIndex(pick.bar.findData("10 kg bar"))
+    pick.bar.activated.emit(pick.bar.currentIndex())
+    assert "10 kg bar" in editor.discs.text()
+    pick.has["10 kg bar"].click()
+    QApplication.processEvents()
+    assert "10 kg bar" not in editor.discs.text() and session.bench.gym.bar == ""
+    session.save()
+    kept = read_bench(session._autosave)
+    assert kept.gym == session.bench.gym
+    while session.history.canUndo():
+        session.history.undo()
+    assert session.bench.gym.pairs[20.0] == 2
+    session.set_variation("goblet-squat")
+    assert pick.isHidden()

@@ -15,6 +15,7 @@ from zesty_lever.anchors import Anchor
 from zesty_lever.case import Athlete, Case, CaseError, School, athlete_json, parse_case
 from zesty_lever.compare import MATCHES, USUAL, TypicalRules
 from zesty_lever.exercises.catalogue import fill, variation
+from zesty_lever.gym import Gym, usual_gym
 from zesty_lever.loads import ANCHOR_REACH_M, AnyLoad
 from zesty_lever.records.files import parse_json, replacing, write_json
 from zesty_lever.uncertainty import Errors
@@ -91,11 +92,22 @@ class Bench(BaseModel):
     working_share: float = USUAL.working
     lift_shares: dict[str, float] = Field(default_factory=dict)
     reps_a_set: int = Field(default=8, ge=1, le=50)
+    # What the gym has, where it differs from a small one: bars by name, pairs of discs by mass (kg), the bar in use.
+    gym_bars: tuple[str, ...] | None = None
+    gym_pairs: dict[float, int] | None = None
+    gym_bar: str = ""
 
     @property
     def rules(self) -> TypicalRules:
         """Rules of thumb for typical loads."""
         return TypicalRules(self.working_share, self.lift_shares)
+
+    @property
+    def gym(self) -> Gym:
+        """What bars and discs are at hand."""
+        usual = usual_gym()
+        return Gym(usual.bars if self.gym_bars is None else self.gym_bars,
+                   usual.pairs if self.gym_pairs is None else self.gym_pairs, self.gym_bar)  # fmt: skip
 
     @property
     def sizes(self) -> Errors:
@@ -206,7 +218,7 @@ def bench_from_json(data: Any, where: str) -> Bench:
             key="lineup", value=gone[0], allowed=[0, len(bench.athletes) - 1],
         )  # fmt: skip
     try:
-        _ = bench.rules, bench.sizes
+        _ = bench.rules, bench.sizes, bench.gym
     except CaseError as error:
         raise CaseError(error.code, f"{where}: {error.text}", key=error.key) from None
     for case in (*(bench.case(slot) for slot in (0, 1)), *(bench.entry_case(e) for e in bench.lineup)):
@@ -234,7 +246,7 @@ def write_bench(bench: Bench, path: Path) -> None:
             for s in data[key]
         ]
     usual = {k: Bench.model_fields[k].get_default(call_default_factory=True) for k in
-             ("lineup_match", "errors", "working_share", "lift_shares", "reps_a_set")}  # fmt: skip
+             ("lineup_match", "errors", "working_share", "lift_shares", "reps_a_set", "gym_bars", "gym_pairs", "gym_bar")}  # fmt: skip
     data = {k: v for k, v in data.items() if k not in usual or v != usual[k]}
     if not data["lineup"]:
         del data["lineup"]

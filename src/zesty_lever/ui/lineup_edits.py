@@ -87,6 +87,11 @@ class LineupEdits(QObject):
         """Change how many repetitions a set has."""
         self.commit("Repetitions a set", self.bench.model_copy(update={"reps_a_set": reps}))
 
+    def set_gym(self, bars: tuple[str, ...], pairs: dict[float, int], bar: str) -> None:
+        """Say what bars and discs the gym has, and which bar is in use."""
+        update = {"gym_bars": bars, "gym_pairs": pairs, "gym_bar": bar}
+        self.commit("What the gym has", self.bench.model_copy(update=update))
+
     def set_errors(self, errors: dict[str, float]) -> None:
         """Change the measurement errors that intervals rest on."""
         self.commit("Measurement errors", self.bench.model_copy(update={"errors": errors}))

@@ -2,23 +2,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import QSignalBlocker
-from PySide6.QtWidgets import (
-    QDoubleSpinBox,
-    QFormLayout,
-    QLabel,
-    QMenu,
-    QPushButton,
-    QSpinBox,
-    QToolButton,
-    QWidget,
-    QWidgetAction,
-)
+from PySide6.QtWidgets import QDoubleSpinBox, QSpinBox
 
 from zesty_lever.compare import USUAL
 from zesty_lever.exercises.catalogue import variation
+from zesty_lever.ui.behind import Behind
 from zesty_lever.ui.lineup_edits import LineupEdits
 from zesty_lever.ui.theme import font
 from zesty_lever.uncertainty import LARGEST_ERRORS
@@ -31,54 +20,18 @@ ERROR_ROWS = {
 }  # fmt: skip
 
 
-class _Behind(QToolButton):
-    """A button with a small form behind it."""
-
-    def __init__(self, name: str, tip: str, session: LineupEdits) -> None:
-        super().__init__(text=f"{name} ▾")
-        self.session = session
-        self.setFont(font(12))
-        self.setToolTip(tip)
-        self.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        menu = QMenu(self)
-        body = QWidget()
-        self.form = QFormLayout(body)
-        action = QWidgetAction(menu)
-        action.setDefaultWidget(body)
-        menu.addAction(action)
-        menu.aboutToShow.connect(self.show_values)
-        self.setMenu(menu)
-
-    if TYPE_CHECKING:  # what each button gives: it takes over what the bench holds
-
-        def show_values(self) -> None: ...
-
-    def _box(self, name: str, low: float, high: float, suffix: str, decimals: int = 0) -> QDoubleSpinBox:
-        box = QDoubleSpinBox(decimals=decimals, minimum=low, maximum=high, suffix=suffix, keyboardTracking=False)
-        box.setSingleStep(0.5 if decimals else 5.0)
-        box.setFont(font(12))
-        box.setAccessibleName(name)
-        return box
-
-    def _button(self, name: str, tip: str) -> QPushButton:
-        button = QPushButton(name)
-        button.setFont(font(12))
-        button.setToolTip(tip)
-        return button
-
-
-class ErrorsButton(_Behind):
+class ErrorsButton(Behind):
     """How well things are measured."""
 
     def __init__(self, session: LineupEdits) -> None:
         super().__init__("Errors", "How well things are measured: what the intervals rest on.", session)
         self.sizes: dict[str, QDoubleSpinBox] = {}
         for key, (name, factor, suffix) in ERROR_ROWS.items():
-            box = self._box(f"Error of {name}", 0.0, factor * LARGEST_ERRORS[key], suffix, 1)
+            box = self.number(f"Error of {name}", 0.0, factor * LARGEST_ERRORS[key], suffix, 1)
             box.valueChanged.connect(self._take)
             self.form.addRow(name, box)
             self.sizes[key] = box
-        usual = self._button("Back to the usual", "±3°, ±2 cm, ±3 %, ±10 %, ±4 % of the foot (common practice).")
+        usual = self.press("Back to the usual", "±3°, ±2 cm, ±3 %, ±10 %, ±4 % of the foot (common practice).")
         usual.clicked.connect(self._usual)
         self.form.addRow(usual)
         self.show_values()
@@ -96,12 +49,12 @@ class ErrorsButton(_Behind):
         self.show_values()
 
 
-class TypicalButton(_Behind):
+class TypicalButton(Behind):
     """Rules of thumb for typical loads, for the set-ups in the line-up; repetitions a set."""
 
     def __init__(self, session: LineupEdits) -> None:
         super().__init__("Rules", "How typical loads are found, and how many repetitions make a set.", session)
-        self.working = self._box("Working share of the best, per cent", 30.0, 100.0, " % of the best")
+        self.working = self.number("Working share of the best, per cent", 30.0, 100.0, " % of the best")
         self.working.valueChanged.connect(self._take)
         self.reps = QSpinBox(minimum=1, maximum=50, suffix=" reps", keyboardTracking=False)
         self.reps.setFont(font(12))
@@ -123,27 +76,22 @@ class TypicalButton(_Behind):
             self.reps.setValue(bench.reps_a_set)
         self.form.addRow("A set has", self.reps)
         self.form.addRow("Typical load", self.working)
-        self.form.addRow(self._words("of the best in the variation itself where it is known; else of a share of the\n"
+        self.form.addRow(self.words("of the best in the variation itself where it is known; else of a share of the\n"
                                      "best high-bar back squat (common practice, no source):"))  # fmt: skip
         self.shares = {}
         for name in dict.fromkeys(e.variation for e in bench.lineup):
             share = bench.rules.share_of(name)
             if share is None:
-                self.form.addRow(variation(name).name, self._words("no rule: the catalogue's default"))
+                self.form.addRow(variation(name).name, self.words("no rule: the catalogue's default"))
                 continue
-            box = self._box(f"{variation(name).name}: share of the best high-bar back squat", 5.0, 300.0, " %")
+            box = self.number(f"{variation(name).name}: share of the best high-bar back squat", 5.0, 300.0, " %")
             box.setValue(100.0 * share)
             box.valueChanged.connect(self._take)
             self.form.addRow(variation(name).name, box)
             self.shares[name] = box
-        usual = self._button("Back to the usual", "The working share and all shares as they ship.")
+        usual = self.press("Back to the usual", "The working share and all shares as they ship.")
         usual.clicked.connect(self._usual)
         self.form.addRow(usual)
-
-    def _words(self, text: str) -> QLabel:
-        label = QLabel(text)
-        label.setFont(font(12))
-        return label
 
     def _take(self) -> None:
         bench = self.session.bench

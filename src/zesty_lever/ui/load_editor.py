@@ -15,10 +15,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from zesty_lever.case import BandLoad, CableLoad, CaseError, MassLoad, PushLoad
+from zesty_lever.case import BandLoad, CableLoad, MassLoad, PushLoad
 from zesty_lever.exercises.catalogue import Setting, variation
-from zesty_lever.gym import bars, load_bar, usual_discs
+from zesty_lever.gym import Gym
 from zesty_lever.loads import ANCHOR_REACH_M
+from zesty_lever.ui.discs_button import DiscsButton
 from zesty_lever.ui.number import UNITS, NumberRow
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import font
@@ -61,7 +62,11 @@ class LoadEditor(QWidget):
         self._layout.setSpacing(4)
         self.discs = QLabel(wordWrap=True, objectName="faint")
         self.discs.setFont(font(12))
-        self._layout.addWidget(self.discs)
+        self.pick = DiscsButton(session)
+        made = QHBoxLayout()
+        made.addWidget(self.discs, 1)
+        made.addWidget(self.pick)
+        self._layout.addLayout(made)
         both = QHBoxLayout()
         self.differs = QCheckBox("Another load on the way up")
         self.differs.setFont(font(12))
@@ -126,10 +131,11 @@ class LoadEditor(QWidget):
             with QSignalBlocker(self.up_row.spin):
                 self.up_row.spin.set_bounds(low, high)
             self.up_row.show_value(setup.load_up_kg)
-        words = discs_words(setup.variation, case.load_kg or 0.0)
+        words = discs_words(setup.variation, case.load_kg or 0.0, self.session.bench.gym)
         if self.discs.text() != words:
             self.discs.setText(words)
         self.discs.setVisible(bool(words))
+        self.pick.setVisible(bool(words))
         kinds = tuple((load.kind, load.name) for load in setup.loads)
         if kinds != self._shown:
             self._rebuild(kinds)
@@ -184,19 +190,16 @@ def _fields_of(load: Any) -> list[tuple[str, Setting]]:
     return found
 
 
-def discs_words(name: str, load_kg: float) -> str:
+def discs_words(name: str, load_kg: float, gym: Gym) -> str:
     """Which bar and discs make a load, or the nearest one; empty where there is no bar."""
     load = variation(name).load
     if load is None or load["name"] != "bar" or load_kg <= 0.0:
         return ""
-    known = bars()
-    bar = known["hex bar"] if "hex" in name else known["20 kg bar"] if load_kg >= 20 else known["10 kg bar"]
-    try:
-        loading = load_bar(load_kg, bar, usual_discs())
-    except CaseError:
-        return "lighter than any bar: use dumbbells or an empty pipe"
+    loading = gym.loading(name, load_kg)
+    if loading is None:
+        return "no bar in this gym is so light: use dumbbells or an empty pipe"
     side = " + ".join(f"{mass:g}" for mass in loading.side) or "no discs"
-    words = f"{bar.name}, {side} a side"
+    words = f"{loading.bar.name}, {side} a side"
     if abs(loading.off_kg) > 0.01:
         words += f": makes {UNITS.text(loading.total_kg, 'kg')}, the nearest"
     return words

@@ -48,7 +48,7 @@ class CardPicture(QWidget):
     def refresh(self) -> None:
         """Work the card out anew."""
         try:
-            self.card, self.why = card_of(self.session.result), ""
+            self.card, self.why = card_of(self.session.result, self.session.bench.gym), ""
         except CaseError as error:
             self.card, self.why = None, error.text
         self.setAccessibleDescription(self.spoken())
