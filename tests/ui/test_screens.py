@@ -304,3 +304,17 @@ def test_bar_and_discs_are_picked_from_what_the_gym_has(window, tmp_path):
     assert session.bench.gym.pairs[20.0] == 2
     session.set_variation("goblet-squat")
     assert pick.isHidden()
+
+
+def test_each_measure_shows_where_its_tape_lies(window):
+    """Going to a row says how it is taken, and the tape appears on the body between the places that it names."""
+    screen = window.screen_named("Athlete")
+    plain = screen.picture.grab().toImage()
+    for name, (row, _) in screen.lengths.items():
+        row.spin.setFocus(Qt.FocusReason.TabFocusReason)
+        QApplication.processEvents()
+        assert screen.picture.guided == name
+        assert screen.picture.words.split(":")[0] in row.spin.accessibleName()
+        assert len(screen.picture.accessibleDescription()) > 20
+    screen.lengths["forearm"][0].spin.setFocus()
+    assert screen.picture.grab().toImage() != plain

@@ -6,8 +6,8 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtGui import QValidator
+from PySide6.QtCore import QEvent, QObject, QSignalBlocker, Qt, Signal
+from PySide6.QtGui import QEnterEvent, QValidator
 from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QToolButton, QWidget
 
 from zesty_lever.exercises.catalogue import Setting
@@ -111,7 +111,12 @@ class Quantity(QDoubleSpinBox):
 
 
 class NumberRow(QWidget):
-    """One lever as a row: its name, a number with its unit, and for angles a balance switch."""
+    """One lever as a row: its name, a number with its unit, and for angles a balance switch.
+
+    ``noticed``: the pointer or the keyboard has come to it.
+    """
+
+    noticed = Signal(str)
 
     def __init__(
         self, setting: Setting, changed: Callable[[float], None],
@@ -133,6 +138,7 @@ class NumberRow(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(label)
         row.addWidget(self.spin, 1)
+        self.spin.installEventFilter(self)
         self.switch: QToolButton | None = None
         if solve is not None:
             self.switch = QToolButton(text="solve", checkable=True)
@@ -141,6 +147,15 @@ class NumberRow(QWidget):
             self.switch.setToolTip(f"Let balance solve the {setting.name.lower()}.")
             self.switch.clicked.connect(solve)
             row.addWidget(self.switch)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.FocusIn:
+            self.noticed.emit(self.setting.key)
+        return super().eventFilter(watched, event)
+
+    def enterEvent(self, event: QEnterEvent) -> None:
+        super().enterEvent(event)
+        self.noticed.emit(self.setting.key)
 
     def _tell(self) -> None:
         setting = self.setting

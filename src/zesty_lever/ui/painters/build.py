@@ -22,6 +22,13 @@ TAPES = (
     ("shank", "shin", "ankle_right", "knee_right"), ("thigh", "thigh", "knee_right", "hip_right"),
     ("hip_to_shoulder", "trunk", "hip_mid", "shoulder_mid"), ("head_and_neck", "head", "shoulder_mid", "head_top"),
 )  # fmt: skip
+# Where the tape lies for each measure that the side view can show.
+GUIDES = {
+    "thigh": ("hip_right", "knee_right"), "shank": ("knee_right", "ankle_right"), "ankle_height": ("ankle_right", "sole"),
+    "foot": ("heel_right", "toe_right"), "hip_to_shoulder": ("hip_mid", "shoulder_mid"),
+    "upper_arm": ("shoulder_right", "elbow_right"), "forearm": ("elbow_right", "wrist_right"),
+    "head_and_neck": ("shoulder_mid", "head_top"),
+}  # fmt: skip
 
 
 @lru_cache(maxsize=8)
@@ -45,7 +52,14 @@ class BuildPicture(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(360, 400)
         self.setAccessibleName("The athlete's build beside an average one")
+        self.guided, self.words = "", ""
         session.changed.connect(self.update)
+
+    def guide(self, key: str, words: str) -> None:
+        """Show where a measure's tape lies, with how it is taken in words."""
+        self.guided, self.words = key, words
+        self.setAccessibleDescription(words)
+        self.update()
 
     def sizeHint(self) -> QSize:
         return QSize(560, 700)
@@ -77,6 +91,8 @@ class BuildPicture(QWidget):
             paint_figure(painter, view, self.theme, result, 0)
             painter.setOpacity(1.0)
             self._paint_tapes(painter, view, result, person, own=own)
+            if own:
+                self._paint_guide(painter, view, result)
             name = (person.name or "Athlete") if own else "average build"
             words = f"{name}, {UNITS.text(person.height_m, 'm')}, {UNITS.text(person.mass_kg, 'kg', 0)}"
             painter.setFont(font(13, bold=own))
@@ -85,6 +101,27 @@ class BuildPicture(QWidget):
         painter.setFont(font(12))
         painter.setPen(QColor(self.theme.faint))
         painter.drawText(QPointF(8, 18), "full line: measured · dashed: estimated from height (Drillis & Contini 1966)")
+
+    def _paint_guide(self, painter: QPainter, view: View, result: Result) -> None:
+        """The tape of the measure at hand on the body, and how it is taken."""
+        pose = result.pose
+        if not self.words or pose is None:
+            return
+        painter.setFont(font(13))
+        painter.setPen(QColor(self.theme.ink))
+        painter.drawText(QRectF(8, 26, self.width() - 16, 36), Qt.TextFlag.TextWordWrap, self.words)
+        if self.guided not in GUIDES:
+            return
+        places = {name: pose.points[name][:, 0] for name in GUIDES[self.guided] if name != "sole"}
+        if "sole" in GUIDES[self.guided]:
+            places["sole"] = places["ankle_right"] * (1.0, 0.0, 1.0)
+        one, two = (view.point(places[name]) for name in GUIDES[self.guided])
+        painter.setPen(QPen(self.theme.joint("knee"), 4, c=Qt.PenCapStyle.RoundCap))
+        painter.drawLine(one, two)
+        painter.setBrush(QColor(self.theme.panel))
+        painter.setPen(QPen(self.theme.joint("knee"), 2))
+        for end in (one, two):
+            painter.drawEllipse(end, 4.5, 4.5)
 
     def _paint_tapes(self, painter: QPainter, view: View, result: Result, person: Athlete, *, own: bool) -> None:
         pose = result.pose

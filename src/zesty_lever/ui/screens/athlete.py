@@ -112,6 +112,7 @@ class AthleteScreen(QWidget):
                 continue
             setting = Setting(name, LENGTH_NAMES[name], "tape", "m", 0.02, 1.2, 0.005, guide[name])
             row = NumberRow(setting, lambda v, n=name: self._measure(n, v))
+            row.noticed.connect(lambda key, words=f"{LENGTH_NAMES[name]}: {guide[name]}": self.picture.guide(key, words))
             source = QToolButton(text="estimated", checkable=True)
             source.setFont(font(11))
             source.setFixedWidth(84)
@@ -157,6 +158,7 @@ class AthleteScreen(QWidget):
         self.tests: dict[str, NumberRow] = {}
         for key, name, gym, words in TESTS:
             row = NumberRow(Setting(key, name, gym, "deg", 0.0, 180.0, 1.0, words), lambda v, k=key: self._limit(k, v))
+            row.noticed.connect(lambda _, told=f"{name}: {words}": self.picture.guide("", told))
             self._column.addWidget(row)
             self.tests[key] = row
         self._column.addWidget(note("Sides apart, where they differ (0: as above):"))
