@@ -18,6 +18,7 @@ from zesty_lever.choose import (
     substitutes,
 )
 from zesty_lever.exercises.catalogue import catalogue
+from zesty_lever.room import deeper_way
 from zesty_lever.technique import _peaks_for, search
 
 ATHLETE = parse_athlete({**MALE, "best_loads_kg": {"back-squat-high-bar": 120}})
@@ -161,3 +162,25 @@ def test_the_frontier_has_no_point_that_another_beats():
         assert not ((values <= row).all(axis=1) & (values < row).any(axis=1)).any()
     with pytest.raises(CaseError, match="keeps those ceilings"):
         search(case_of(), "back", ceilings={"hip": 1.0, "knee": 1.0})
+
+
+def test_nothing_goes_deeper_than_the_low_back_keeps_its_shape():
+    """Hips that end at 105 degrees: solved again no listed option flexes the low back past the ordinary 15 degrees;
+    those held back say how deep they go, shallower than usual; allowed to round they go as deep as ever."""
+    stiff = parse_athlete({**MALE, "best_loads_kg": {"back-squat-high-bar": 120}, "limits_deg": {"hip_flexion": 105}})
+    careful, careless = (shortlist(stiff, Wish({"hip": 1.0}, keep_shape=keep)) for keep in (True, False))
+
+    def flexion(option):
+        return float(np.degrees(analyse(option.case).pose.lumbar_flexion_rad.max()))
+
+    held = [o for o in careful if o.settings]
+    assert len(held) > 10
+    assert all(flexion(o) <= 15.0 + 1e-6 for o in careful if not o.ruled_out)
+    usual = {o.variation: o for o in careless if not o.ruled_out}
+    assert any(flexion(o) > 25.0 for o in usual.values())
+    for option in held:
+        (key, value), = option.settings.items()
+        default = usual[option.variation].case.settings[key]
+        assert (value - default) * deeper_way(key) < 0.0, option.variation
+    loose = shortlist(ATHLETE, Wish({"hip": 1.0}))
+    assert not any(o.settings for o in loose)

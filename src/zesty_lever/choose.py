@@ -9,12 +9,14 @@ import numpy as np
 
 from zesty_lever.analysis import Result, analyse_many
 from zesty_lever.batch import Carrying, make_batch
+from zesty_lever.body import landmark
 from zesty_lever.case import Athlete, Case, CaseError, School
 from zesty_lever.compare import USUAL, TypicalRules, typical_load_kg, with_load
 from zesty_lever.exercises.catalogue import Variation, catalogue, fill, variation
 from zesty_lever.exercises.rep import Flags
 from zesty_lever.motion.pose import JOINTS
 from zesty_lever.motion.rep import PROBE_PROGRESS
+from zesty_lever.room import deeper_way, deepest_unrounded
 from zesty_lever.sweep import sweep
 from zesty_lever.uncertainty import draw
 from zesty_lever.vectors import Array
@@ -45,6 +47,7 @@ class Ceiling:
 class Wish:
     """What the coach wants today. ``want`` maps `WISHES` to weights (minus: less of it).
 
+    ``keep_shape``: nothing goes deeper than the low back keeps its shape.
     ``equipment`` None: everything is there. ``goal`` is an optional (knee, hip) point, N m, that the
     list should come close to. ``directions`` empty: any.
     """
@@ -56,6 +59,7 @@ class Wish:
     spotter: bool = True
     directions: frozenset[str] = frozenset()
     goal: tuple[float, float] | None = None
+    keep_shape: bool = True
 
 
 @dataclass(frozen=True)
@@ -64,7 +68,8 @@ class Option:
 
     ``ruled_out`` says why it can't be done today; its numbers are then None. ``spans`` are 90 %
     intervals of the peaks (N m), ``held`` what measuring alone leaves open of them, with the contacts
-    settled by the rule; both are empty where too few draws can stand.
+    settled by the rule; both are empty where too few draws can stand. ``settings`` are those that differ
+    from the default technique: a depth that the hips allow.
     """
 
     variation: str
@@ -78,6 +83,7 @@ class Option:
     case: Case | None = None
     spans: Mapping[str, tuple[float, float]] = field(default_factory=dict)
     held: Mapping[str, tuple[float, float]] = field(default_factory=dict)
+    settings: Mapping[str, float] = field(default_factory=dict)
 
 
 def kinds_needed(entry: Variation) -> list[frozenset[str]]:
@@ -94,32 +100,32 @@ def shortlist(
     limits = {c.joint: ceiling_Nm(athlete, c, school, rules) for c in wish.ceilings}
     entries = list(catalogue().values())
     options: list[Option] = []
-    solved: list[tuple[Variation, Result, str]] = []
+    solved: list[tuple[Variation, Result, str, dict[str, float]]] = []
     for number, entry in enumerate(entries):
         why = _out(entry, wish)
         if why:
             options.append(_ruled_out(entry, why))
             continue
-        outcome = _loaded(entry, athlete, school, limits, rules)
+        outcome = _loaded(entry, athlete, school, limits, rules, keep_shape=wish.keep_shape)
         if isinstance(outcome, str):
             options.append(_ruled_out(entry, outcome))
         else:
             solved.append((entry, *outcome))
         if tell is not None:
             tell(RANKING_SHARE * (number + 1) / len(entries))
-    features = {entry.id: features_of(result) for entry, result, _ in solved}
-    most = {j: max((peaks_of(r)[j] for _, r, _ in solved), default=1.0) or 1.0 for j in JOINT_OF}
-    for entry, result, rule in solved:
+    features = {entry.id: features_of(result) for entry, result, *_ in solved}
+    most = {j: max((peaks_of(r)[j] for _, r, *_ in solved), default=1.0) or 1.0 for j in JOINT_OF}
+    for entry, result, rule, settings in solved:
         own = features[entry.id] | {j: max(peaks_of(result)[j], 0.0) / most[j] for j in JOINT_OF}
         score = sum(weight * own[key] for key, weight in wish.want.items())
         if wish.goal is not None:
             score -= _away(peaks_of(result), wish.goal, most)
         options.append(
             Option(entry.id, result.case.load_kg, rule, peaks_of(result), own, score,
-                   _reason(wish, own, peaks_of(result)), case=result.case)
+                   _reason(wish, own, peaks_of(result)), case=result.case, settings=settings)
         )  # fmt: skip
     ranked = sorted(options, key=lambda o: (bool(o.ruled_out), -o.score))
-    results = {entry.id: result for entry, result, _ in solved}
+    results = {entry.id: result for entry, result, *_ in solved}
     for number, option in enumerate(ranked[: len(solved)]):
         ranked[number] = _with_spans(option, results[option.variation])
         if tell is not None:
@@ -198,19 +204,36 @@ def _ruled_out(entry: Variation, why: str) -> Option:
 
 
 def _loaded(
-    entry: Variation, athlete: Athlete, school: School, limits: Mapping[str, float], rules: TypicalRules
-) -> tuple[Result, str] | str:
-    """The variation at its working load, lowered until every ceiling holds; or why that can't be."""
+    entry: Variation, athlete: Athlete, school: School, limits: Mapping[str, float], rules: TypicalRules, *,
+    keep_shape: bool,
+) -> tuple[Result, str, dict[str, float]] | str:  # fmt: skip
+    """The variation at its working load, lowered until every ceiling holds; or why that can't be.
+
+    With ``keep_shape`` it goes no deeper than the low back keeps its shape; the settings changed for it
+    come last.
+    """
     case = fill(Case(format="zesty-lever-case/1", athlete=athlete, variation=entry.id, school=school, frames="none"))
     load, rule = typical_load_kg(case, rules)
+    settings: dict[str, float] = {}
     outcome = analyse_many([with_load(case, load)])[0]
+    if keep_shape and isinstance(outcome, Result) and outcome.pose is not None and _rounds(outcome):
+        furthest = deepest_unrounded(with_load(case, load))
+        if furthest is None:
+            return "rounds the low back at any depth"
+        # A little short of the edge: what is lighter leans more.
+        back = 0.02 if furthest.unit == "m" else 2.0
+        known = entry.settings[entry.depth]
+        deep = furthest.value - back * deeper_way(entry.depth)
+        settings = {entry.depth: round(min(max(deep, known.low), known.high), 3)}
+        case = case.model_copy(update={"settings": {**case.settings, **settings}})
+        outcome = analyse_many([with_load(case, load)])[0]
     if isinstance(outcome, CaseError):
         return outcome.text
     if outcome.error:
         return outcome.error.text
     over = [j for j, most in limits.items() if peaks_of(outcome)[j] > most + 0.5]
     if not over:
-        return outcome, rule
+        return outcome, rule, settings
     low = entry.load_range_kg()[0]
     loads = np.linspace(low, load, LOADS_TRIED)[:, None]
     peaks, able = peaks_at_loads(case, loads)
@@ -227,7 +250,13 @@ def _loaded(
     if isinstance(again, CaseError) or again.error:
         again = analyse_many([with_load(case, float(loads[best, 0]))])[0]
     assert isinstance(again, Result)
-    return again, f"lowered for the {JOINT_WORDS[over[0]]}"
+    return again, f"lowered for the {JOINT_WORDS[over[0]]}", settings
+
+
+def _rounds(result: Result) -> bool:
+    """Whether the low back flexes more than is ordinary."""
+    assert result.pose is not None
+    return float(np.degrees(result.pose.lumbar_flexion_rad.max())) > landmark("ordinary_lumbar_flexion_deg") + 1e-6
 
 
 def _edge(loads: Array, peaks: Mapping[str, Array], limits: Mapping[str, float], best: int) -> float:

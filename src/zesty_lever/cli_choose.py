@@ -32,6 +32,7 @@ def add_commands(commands: Any) -> None:
     listing.add_argument("--have", help="equipment at hand, separated by commas (default: everything)")
     listing.add_argument("--skill", type=int, choices=(1, 2, 3), default=3, help="most demanding skill")
     listing.add_argument("--alone", action="store_true", help="no spotter")
+    listing.add_argument("--allow-rounding", action="store_true", help="also deeper than the low back keeps its shape")
     listing.add_argument("--direction", action="append", default=[], choices=("vertical", "horizontal", "lateral"))
     listing.add_argument("--like", action="store_true", help="substitutes: nearest in demand to the case's own lift")
     listing.add_argument("--week", action="store_true", help="a small set that covers the week")
@@ -100,7 +101,7 @@ def run_shortlist(arguments: argparse.Namespace) -> int:
         ceilings.append(Ceiling(joint, number, lift or "back-squat-high-bar"))
     have = None if arguments.have is None else frozenset(item.strip() for item in arguments.have.split(","))
     wish = Wish(pairs(arguments.want, "--want"), tuple(ceilings), have, arguments.skill, not arguments.alone,
-                frozenset(arguments.direction))  # fmt: skip
+                frozenset(arguments.direction), keep_shape=not arguments.allow_rounding)  # fmt: skip
     options: list[Option]
     if arguments.like:
         wanted = analyse(case)
@@ -133,7 +134,8 @@ def _row(number: int, option: Any) -> list[Any]:
     score = "" if option.ruled_out else f"{option.score:.3f}"
     ends = [f"{found[j][end]:.1f}" if j in found else "" for j in ("hip", "knee", "back")
             for found in (option.spans, option.held) for end in (0, 1)]  # fmt: skip
-    return [number, option.variation, load, option.load_rule, score, *cells, option.reason, option.ruled_out, *ends]
+    depth = "".join(f"; {key} {value:g}, deeper the low back rounds" for key, value in option.settings.items())
+    return [number, option.variation, load, option.load_rule + depth, score, *cells, option.reason, option.ruled_out, *ends]
 
 
 def run_search(arguments: argparse.Namespace) -> int:

@@ -75,8 +75,8 @@ def room(case: Case) -> Room:
     plain = unrounded = best = None
     best_shin = None
     if depth:
-        plain = _furthest(batch, depth, _deeper(depth), rounds=True)
-        unrounded = _furthest(batch, depth, _deeper(depth), rounds=False)
+        plain = _furthest(batch, depth, deeper_way(depth), rounds=True)
+        unrounded = _furthest(batch, depth, deeper_way(depth), rounds=False)
         best, best_shin = _with_best_shin(batch, depth)
     widest = _furthest(batch, "stance_m", 1.0, rounds=True) if "stance_m" in batch.settings else None
     rep = batch.with_aid()[0].rep(PROBE_PROGRESS)
@@ -87,6 +87,13 @@ def room(case: Case) -> Room:
         foot_cm = 100.0 * float(batch.body.lengths["foot"][0, 0])
         heel, ball = fraction * foot_cm, (landmark("ball_from_heel") - fraction) * foot_cm
     return Room(plain, unrounded, best, best_shin, widest, margins, heel, ball, _reach(batch))
+
+
+def deepest_unrounded(case: Case) -> Furthest | None:
+    """The deepest that a case goes without rounding the low back, None where it can't or has no depth."""
+    case = fill(case)
+    depth = variation(case.variation).depth
+    return _furthest(make_batch([case]), depth, deeper_way(depth), rounds=False) if depth else None
 
 
 def _reach(batch: Batch) -> dict[str, tuple[Furthest, Furthest]]:
@@ -130,8 +137,8 @@ def _end(batch: Batch, key: str, values: Array, fits: Flags, wrong: list[str], *
     return Furthest(key, edge, unit, str(wrong[last + 1]))
 
 
-def _deeper(key: str) -> float:
-    """Which way a setting goes to make the rep deeper."""
+def deeper_way(key: str) -> float:
+    """Which way (+1 or -1) a setting goes to make the rep deeper."""
     return -1.0 if key in ("thigh_deg", "bar_height_m") else 1.0
 
 
@@ -199,7 +206,7 @@ def _with_best_shin(batch: Batch, depth: str) -> tuple[Furthest | None, float | 
     setting = batch.variation.settings[depth]
     most = batch.variation.settings["shin_deg"].high
     shins = np.linspace(0.0, most, SHIN_STEPS * 2)
-    depths = np.linspace(setting.low, setting.high, DEPTH_STEPS)[:: int(_deeper(depth))]
+    depths = np.linspace(setting.low, setting.high, DEPTH_STEPS)[:: int(deeper_way(depth))]
     tried_shin, tried_depth = (a.reshape(-1, 1) for a in np.meshgrid(shins, depths, indexing="ij"))
     fits, _ = _tried(batch, {"shin_deg": tried_shin, depth: tried_depth}, rounds=False)
     grid = fits.reshape(len(shins), len(depths))

@@ -314,6 +314,24 @@ def test_a_line_up_file_with_something_wrong_is_refused(window, lineup, tmp_path
     assert window.session.bench == before
 
 
+def test_a_stiff_hip_today_holds_the_depth_back(window):
+    """Typed for today only: the list says how deep, the bench gets that depth, and the athlete stays as measured."""
+    screen = window.screen_named("Shortlist")
+    settle(window, lambda: screen.options)
+    before = sum(bool(o.settings) for o in screen.options)
+    screen.ranges["hip_flexion"].setValue(105)
+    settle(window, lambda: sum(bool(o.settings) for o in screen.options) > before + 5)
+    row = next(i for i, o in enumerate(screen.options) if "thigh_deg" in o.settings)
+    assert "only to thigh" in screen.list.item(row).text()
+    screen.list.setCurrentRow(row)
+    screen.to_bench()
+    setup = window.session.setup
+    assert setup.settings == dict(screen.options[row].settings)
+    assert setup.variation == screen.options[row].variation
+    assert "hip_flexion" not in window.session.bench.athlete.limits_deg or (
+        window.session.bench.athlete.limits_deg["hip_flexion"] != 105)  # fmt: skip
+
+
 def test_ceilings_are_shaded_on_the_map(window):
     """A knee limit: known in N m, and the map is painted differently."""
     screen = window.screen_named("Shortlist")

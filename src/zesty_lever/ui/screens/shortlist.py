@@ -26,6 +26,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from zesty_lever.case import Athlete
 from zesty_lever.choose import (
     JOINT_WORDS,
     WISHES,
@@ -62,6 +63,13 @@ def _spans_in_words(option: Option) -> str:
         alone = f" (measuring {held_low:.0f} to {held_high:.0f})" if held_high - held_low < TOLD_APART * (high - low) else ""
         parts.append(f"{JOINT_WORDS[joint]} {low:.0f} to {high:.0f}{alone}")
     return f"\n     90 %: {', '.join(parts)} N·m" if parts else ""
+
+
+def _depth_in_words(option: Option) -> str:
+    """How deep at most, where the hips decide it."""
+    known = variation(option.variation).settings
+    parts = [f"{known[k].name.lower()} {UNITS.text(v, known[k].unit, 0)}" for k, v in option.settings.items()]
+    return f", only to {', '.join(parts)}: deeper the low back rounds" if parts else ""
 
 
 class ShortlistScreen(QWidget):
@@ -127,7 +135,6 @@ class ShortlistScreen(QWidget):
             self.want[key] = slider
         column.addLayout(grid)
         self._today(column)
-        column.addWidget(note("Ankle and hip range are the athlete's own: what they rule out is said in the list."))
         column.addStretch(1)
         return area
 
@@ -159,17 +166,23 @@ class ShortlistScreen(QWidget):
         self.lift.setCurrentIndex(self.lift.findData("back-squat-high-bar"))
         self.lift.activated.connect(self._soon_again)
         column.addWidget(self.lift)
+        self._ranges(column)
         self.skill = picker("Skill", [f"Up to: {SKILLS[n]}" for n in (1, 2, 3)])
         self.skill.setCurrentIndex(2)
         self.skill.activated.connect(self._soon_again)
         self.direction = picker("Direction", ["Any direction", "vertical", "horizontal", "lateral"])
         self.direction.activated.connect(self._soon_again)
+        self.shape = QCheckBox("The low back keeps its shape")
+        self.shape.setFont(font(13))
+        self.shape.setChecked(True)
+        self.shape.setToolTip("Nothing goes deeper than this athlete's hips allow without rounding the low back.")
+        self.shape.toggled.connect(self._soon_again)
         self.spotter = QCheckBox("A spotter is there")
         self.spotter.setFont(font(13))
         self.spotter.setChecked(True)
         self.spotter.setToolTip("Without one, heavy demanding lifts are ruled out.")
         self.spotter.toggled.connect(self._soon_again)
-        for widget in (self.skill, self.direction, self.spotter):
+        for widget in (self.skill, self.direction, self.shape, self.spotter):
             column.addWidget(widget)
         column.addWidget(note("Not at hand today:"))
         self.missing = QLineEdit(placeholderText="rack, bench")
@@ -178,6 +191,32 @@ class ShortlistScreen(QWidget):
         self.missing.setToolTip("Known: " + ", ".join(kinds_of_equipment()) + ".")
         self.missing.textChanged.connect(self._soon_again)
         column.addWidget(self.missing)
+
+    def _ranges(self, column: QVBoxLayout) -> None:
+        """Ankle and hip range today, where they are not as measured."""
+        self.ranges: dict[str, QDoubleSpinBox] = {}
+        for key, words, most in (("ankle_dorsiflexion", "Ankle today", 60), ("hip_flexion", "Hip today, knee bent", 150)):
+            row = QHBoxLayout()
+            label = QLabel(words)
+            label.setFont(font(13))
+            box = QDoubleSpinBox(minimum=0, maximum=most, singleStep=1, decimals=0, suffix=" °", keyboardTracking=False)
+            box.setSpecialValueText("as measured")
+            box.setFont(font(13))
+            box.setAccessibleName(f"{words}, degrees")
+            box.setToolTip("What it has today, where that is not what was measured for the athlete. The list says what it rules out.")
+            box.valueChanged.connect(self._soon_again)
+            row.addWidget(label, 1)
+            row.addWidget(box)
+            column.addLayout(row)
+            self.ranges[key] = box
+
+    def athlete_today(self) -> Athlete:
+        """The athlete with today's ankle and hip."""
+        athlete = self.session.bench.athlete
+        today = {key: box.value() for key, box in self.ranges.items() if box.value() > 0}
+        # Both sides are as stiff as that today.
+        kept = {k: v for k, v in athlete.limits_deg.items() if not any(k.startswith(key) for key in today)}
+        return athlete.model_copy(update={"limits_deg": {**kept, **today}}) if today else athlete
 
     def _modes(self) -> QHBoxLayout:
         row = QHBoxLayout()
@@ -219,11 +258,12 @@ class ShortlistScreen(QWidget):
         gone = {w.strip().lower() for w in self.missing.text().split(",") if w.strip()}
         have = frozenset(k for k in kinds_of_equipment() if not any(word in k for word in gone)) if gone else None
         direction = frozenset() if self.direction.currentIndex() == 0 else frozenset({self.direction.currentText().lower()})
-        return Wish(want, ceilings, have, self.skill.currentIndex() + 1, self.spotter.isChecked(), direction, self.picture.goal)
+        return Wish(want, ceilings, have, self.skill.currentIndex() + 1, self.spotter.isChecked(), direction, self.picture.goal,
+                    self.shape.isChecked())  # fmt: skip
 
     def ask(self) -> None:
         """Rank anew, beside the window."""
-        athlete, school, wish, mode = self.session.bench.athlete, self.session.setup.school, self.wish(), self.mode.currentIndex()
+        athlete, school, wish, mode = self.athlete_today(), self.session.setup.school, self.wish(), self.mode.currentIndex()
         wanted, rules = self.session.results[0], self.session.bench.rules
 
         def work(tell: Callable[[float], None]) -> tuple[list[Option], dict[str, float]]:
@@ -257,7 +297,7 @@ class ShortlistScreen(QWidget):
                 item.setForeground(QColor(self.picture.theme.faint))
             else:
                 load = f", {UNITS.text(option.load_kg or 0.0, 'kg')} ({option.load_rule})" if variation(option.variation).load else ""
-                item = QListWidgetItem(minus(f"{rank}  {name}{load}\n     {option.reason}{_spans_in_words(option)}"))
+                item = QListWidgetItem(minus(f"{rank}  {name}{load}{_depth_in_words(option)}\n     {option.reason}{_spans_in_words(option)}"))
             self.list.addItem(item)
         self.list.setCurrentRow(0)
         self.picture.update()
@@ -283,14 +323,14 @@ class ShortlistScreen(QWidget):
         """Put the chosen one on the bench."""
         option = self.chosen()
         if option is not None and option.case is not None:
-            setup = setup_of(option.case).model_copy(update={"settings": {}})
+            setup = setup_of(option.case).model_copy(update={"settings": dict(option.settings)})
             self.session.setup_to_bench(setup)
 
     def to_lineup(self) -> None:
         """Add the chosen one to the line-up."""
         option = self.chosen()
         if option is not None and option.case is not None:
-            setup = setup_of(option.case).model_copy(update={"settings": {}})
+            setup = setup_of(option.case).model_copy(update={"settings": dict(option.settings)})
             self.session.line_up(0, setup)
 
     def show_units(self) -> None:
