@@ -2,6 +2,7 @@
 
 import csv
 import json
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -14,6 +15,7 @@ from zesty_lever.analysis import analyse
 from zesty_lever.choose import peaks_of
 from zesty_lever.records.bench import read_bench
 from zesty_lever.ui.number import UNITS
+from zesty_lever.ui.screens.technique import round_numbers
 
 
 @pytest.fixture(autouse=True)
@@ -179,6 +181,10 @@ def test_a_technique_is_searched_and_opened(window):
     settle(window, lambda: screen.picture.found is not None)
     found = screen.picture.found
     assert found.best.peaks["back"] < start["back"] - 20
+    # The figure drawn beside the frontier is solved anew and has the peaks that are told.
+    drawn = peaks_of(screen.preview.result)
+    assert drawn == pytest.approx(found.best.peaks, rel=0.04, abs=1.0)
+    assert "solved" in screen.words.text()
     click(screen, "Open on the bench")
     again = peaks_of(window.session.result)
     assert window.session.result.feasible
@@ -189,9 +195,22 @@ def test_a_technique_is_searched_and_opened(window):
     screen.picture.setFocus()
     QTest.keyClick(screen.picture, Qt.Key.Key_Left)
     assert "N·m" in screen.words.text()
+    shown = screen.preview.grab().toImage()
+    screen.picture.picked.emit(0)
+    assert screen.preview.grab().toImage() != shown
     screen.ceilings["knee"].setValue(1)
     click(screen, "Search")
     settle(window, lambda: "keeps those ceilings" in screen.words.text())
+    assert screen.preview.result is None
+
+
+@pytest.mark.parametrize(("low", "high"), [(0.0, 7.0), (73.2, 124.0), (-40.0, 310.0), (98.0, 99.5)])
+def test_scales_have_round_numbers(low, high):
+    """One to ten of them, evenly, inside the ends."""
+    found = round_numbers(low, high)
+    assert 1 <= len(found) <= 10
+    assert all(low <= v <= high for v in found)
+    assert len({round(b - a, 9) for a, b in pairwise(found)}) <= 1
 
 
 def test_a_line_up_travels_as_a_file_with_notes_and_two_athletes(window, lineup, tmp_path):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any
 
 import numpy as np
@@ -18,11 +18,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from zesty_lever.analysis import Result, analyse
 from zesty_lever.choose import JOINT_WORDS
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.technique import Point, Search, search
 from zesty_lever.ui.number import UNITS
-from zesty_lever.ui.painters.levers import minus
+from zesty_lever.ui.painters.figure import paint_figure, paint_floor, paint_ghost, paint_surfaces
+from zesty_lever.ui.painters.levers import lever_marks, minus, paint_joint_dot, paint_lever
+from zesty_lever.ui.painters.view import View
 from zesty_lever.ui.rep_strip import slot_title
 from zesty_lever.ui.screens.people import heading, note, picker
 from zesty_lever.ui.session import Session
@@ -54,12 +57,19 @@ class FrontierView(QWidget):
         """Frontier, then best, then the technique at hand."""
         return [] if self.found is None else [*self.found.frontier, self.found.best, self.found.start]
 
+    @property
+    def plot(self) -> QRectF:
+        """Where the dots are."""
+        return QRectF(self.rect()).adjusted(56, 18, -24, -46)
+
+    def spans(self) -> tuple[tuple[float, float], tuple[float, float]]:
+        """Least and most of knee and hip, N m."""
+        knee, hip = ([p.peaks[j] for p in self.points()] for j in ("knee", "hip"))
+        return (min(knee), max(knee) + 1e-6), (min(hip), max(hip) + 1e-6)
+
     def to_screen(self, peaks: Any) -> QPointF:
         """Screen place of a technique's peaks."""
-        area = QRectF(self.rect()).adjusted(56, 14, -20, -40)
-        points = self.points()
-        spans = [[p.peaks[j] for p in points] for j in ("knee", "hip")]
-        (x0, x1), (y0, y1) = ((min(s), max(s) + 1e-6) for s in spans)
+        area, ((x0, x1), (y0, y1)) = self.plot, self.spans()
         return QPointF(area.left() + area.width() * (peaks["knee"] - x0) / (x1 - x0),
                        area.bottom() - area.height() * (peaks["hip"] - y0) / (y1 - y0))  # fmt: skip
 
@@ -88,6 +98,7 @@ class FrontierView(QWidget):
         if not points:
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Choose what to lower or raise, then search.")
             return
+        self._paint_scales(painter)
         backs = [p.peaks["back"] for p in points]
         for index, point in enumerate(points):
             at = self.to_screen(point.peaks)
@@ -106,10 +117,72 @@ class FrontierView(QWidget):
                 painter.drawText(at + QPointF(-70 if left else 13, 5), words)
         painter.setFont(font(12))
         painter.setPen(QColor(theme.faint))
-        low, high = (f([p.peaks["knee"] for p in points]) for f in (min, max))
-        down, up = (f([p.peaks["hip"] for p in points]) for f in (min, max))
-        painter.drawText(QPointF(56, self.height() - 12), minus(
-            f"knee {low:.0f} to {high:.0f} N·m across, hip {down:.0f} to {up:.0f} N·m up, darker: more lower back"))
+        painter.drawText(QPointF(56, self.height() - 10), minus(
+            f"knee peak, N·m, across; hip peak, N·m, up; darker: more lower back ({min(backs):.0f} to {max(backs):.0f} N·m)"))
+
+    def _paint_scales(self, painter: QPainter) -> None:
+        """Round numbers along both edges."""
+        across, up = self.spans()
+        area = self.plot
+        for value in round_numbers(*across):
+            x = self.to_screen({"knee": value, "hip": up[0]}).x()
+            painter.setPen(QPen(QColor(self.theme.line), 1))
+            painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom() + 10))
+            painter.setPen(QColor(self.theme.faint))
+            painter.drawText(QRectF(x - 25, area.bottom() + 11, 50, 15), Qt.AlignmentFlag.AlignHCenter, minus(f"{value:.0f}"))
+        for value in round_numbers(*up):
+            y = self.to_screen({"knee": across[0], "hip": value}).y()
+            painter.setPen(QPen(QColor(self.theme.line), 1))
+            painter.drawLine(QPointF(area.left() - 10, y), QPointF(area.right(), y))
+            painter.setPen(QColor(self.theme.faint))
+            painter.drawText(QRectF(2, y - 8, 40, 16), Qt.AlignmentFlag.AlignRight, minus(f"{value:.0f}"))
+
+
+def round_numbers(low: float, high: float) -> list[float]:
+    """Four to ten multiples of 1, 2 or 5 times a power of ten between two ends (fewer where they are close)."""
+    span = max(high - low, 1e-9)
+    step = next(s for s in (1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0, 1e9) if span / s <= 9.0)
+    return [float(v) for v in np.arange(np.ceil(low / step), np.floor(high / step) + 1.0) * step]
+
+
+class Preview(QWidget):
+    """The chosen technique at its decisive moment, the one at hand dashed behind it."""
+
+    def __init__(self, session: Session, theme: Theme) -> None:
+        super().__init__()
+        self.session, self.theme = session, theme
+        self.result: Result | None = None
+        self.setMinimumHeight(260)
+        self.setAccessibleName("The chosen technique, the one at hand dashed")
+
+    def show_settings(self, settings: Mapping[str, float] | None) -> None:
+        """Solve a technique and draw it; None: nothing is chosen."""
+        case = self.session.result.case
+        self.result = None
+        if settings is not None:
+            given = {k: round(v, 4) for k, v in settings.items() if k in case.settings}
+            self.result = analyse(case.model_copy(update={"settings": {**case.settings, **given}}))
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        shown, own = self.result, self.session.result
+        if shown is None or shown.pose is None or own.pose is None:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        frames = [min(r.timeline.bottom, r.frames - 1) for r in (shown, own)]
+        points = [p[:, f] for r, f in zip((shown, own), frames, strict=True) if r.pose for p in r.pose.points.values()]
+        places = np.array(points)
+        view = View.fit(QRectF(self.rect()).adjusted(4, 4, -4, -4), float(places[:, 1].max()) + 0.15,
+                        own.case.athlete.height_m, (float(places[:, 0].min()), float(places[:, 0].max())))  # fmt: skip
+        paint_floor(painter, view, self.theme, self.width())
+        paint_ghost(painter, view, own, frames[1], QColor(self.theme.faint))
+        paint_surfaces(painter, view, self.theme, shown)
+        paint_figure(painter, view, self.theme, shown, frames[0])
+        for mark in lever_marks(shown, frames[0], view):
+            if not mark.joint.startswith("ankle"):
+                paint_lever(painter, self.theme, mark)
+                paint_joint_dot(painter, self.theme, mark.joint, mark.start, 6.0)
 
 
 class TechniqueScreen(QWidget):
@@ -182,12 +255,13 @@ class TechniqueScreen(QWidget):
         self.words = QLabel(wordWrap=True)
         self.words.setFont(font(13))
         column.addWidget(self.words)
+        self.preview = Preview(self.session, self.picture.theme)
+        column.addWidget(self.preview, 1)
         self.opener = QPushButton("Open on the bench")
         self.opener.setFont(font(13))
         self.opener.setToolTip("Set the bench to the chosen technique; undo goes back.")
         self.opener.clicked.connect(self.to_bench)
         column.addWidget(self.opener)
-        column.addStretch(1)
         return side
 
     def _name(self) -> None:
@@ -206,6 +280,7 @@ class TechniqueScreen(QWidget):
 
     def _fail(self, why: str) -> None:
         self.picture.found = None
+        self.preview.show_settings(None)
         self.words.setText(why)
         self.picture.update()
 
@@ -224,6 +299,11 @@ class TechniqueScreen(QWidget):
             f"<b>{JOINT_WORDS[j].capitalize()}</b> {point.peaks[j]:.0f} N·m ({point.peaks[j] - start.peaks[j]:+.0f})" for j in JOINT_WORDS
         )
         settings = "<br>".join(f"{known[k].name}: {UNITS.text(v, known[k].unit, 0)}" for k, v in point.settings.items() if k in known)
+        self.preview.show_settings(point.settings)
+        solved = self.preview.result.bottom_deg if self.preview.result is not None else None
+        free = self.session.free
+        if solved is not None and free in known:
+            settings += f"<br>{known[free].name}: {UNITS.text(solved[free], known[free].unit, 0)}, solved"
         self.words.setText(minus(f"{peaks}<br><br>{settings}"))
 
     def to_bench(self) -> None:
@@ -236,5 +316,6 @@ class TechniqueScreen(QWidget):
 
     def set_theme(self, theme: Theme) -> None:
         """Repaint in another theme."""
-        self.picture.theme = theme
-        self.picture.update()
+        for picture in (self.picture, self.preview):
+            picture.theme = theme
+            picture.update()
