@@ -18,7 +18,7 @@ from zesty_lever.mechanics.lines import Line, anchored, line_forces
 from zesty_lever.motion.rep import PROBE_PROGRESS
 from zesty_lever.motion.upper_body import Carried, Stack, build_arm, build_stack
 from zesty_lever.tables import toml_values
-from zesty_lever.vectors import Array, cross, dot, vector, widened
+from zesty_lever.vectors import Array, cross, dot, secant_guess, vector, widened
 
 SCAN_STEPS = 121
 LINE_ROUNDS = 9
@@ -105,17 +105,17 @@ class Batch:
         turned, rolled = nothing + self._first_guess(progress, up), nothing
         rep = self._build(progress, up, turned, rolled)
         if self.lines:
+            last: tuple[tuple[Array, Array], ...] = ()
             for _ in range(LINE_ROUNDS):
-                before = turned, rolled
                 pulls = line_forces(self.body, rep.pose, self.lines, progress, up)[1]
-                found = turned_by(rep, pulls)
                 # Where a round finds no pose, the one before is the better guess.
-                turned, rolled = (
-                    np.where(np.isfinite(new), new, old) for new, old in zip(found, before, strict=True)
-                )
-                moved = max(np.abs(turned - before[0]).max(), np.abs(rolled - before[1]).max())
-                if moved < LINE_SETTLED_KGM:
+                missed = tuple(np.where(np.isfinite(new), new, old) - old for new, old in
+                               zip(turned_by(rep, pulls), (turned, rolled), strict=True))  # fmt: skip
+                if max(np.abs(missed[0]).max(), np.abs(missed[1]).max()) < LINE_SETTLED_KGM:
                     break
+                now = ((turned, missed[0]), (rolled, missed[1]))
+                turned, rolled = (secant_guess(*pair) for pair in zip(now, last or now, strict=True))
+                last = now
                 rep = self._build(progress, up, turned, rolled)
         return rep
 

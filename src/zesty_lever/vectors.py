@@ -117,3 +117,15 @@ def find_increasing_root(
         a, b = np.where(exact, x, a), np.where(exact, x, b)
         side = np.where(up, 1.0, -1.0)
     return np.where(bracketed, 0.5 * (a + b), np.nan)
+
+
+def secant_guess(now: tuple[Array, Array], last: tuple[Array, Array]) -> Array:
+    """Next guess of a fixed point from a guess and what it missed by, and those before it, element by element.
+
+    Where the secant is no help (the first round, an element that has settled) it goes on by what it missed.
+    """
+    step, bend = now[0] - last[0], now[1] - last[1]
+    bends = np.abs(bend) > 1e-9
+    secant = -step / np.where(bends, bend, 1.0)
+    guess: Array = now[0] + np.where(bends & (np.abs(secant - 1.0) < 0.9), secant, 1.0) * now[1]
+    return guess

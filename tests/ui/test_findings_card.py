@@ -221,3 +221,20 @@ def test_an_athlete_s_school_comes_along(window):
     assert session.setup.school == "hips-first"
     session.set_variation("goblet-squat")
     assert session.result.case.school == "hips-first"
+
+
+def test_a_map_of_another_variation_is_not_painted(window, qtbot):
+    """From a split squat's map to a variation that has no shin to set: no map until there is one of its own."""
+    session = window.session
+    session.set_variation("split-squat")
+    window.bench.show_face(2)
+    panel = window.bench.sense
+    settle(window, lambda: panel.view.map is not None)
+    with qtbot.captureExceptions() as raised:
+        session.set_variation("back-extension")
+        assert panel.view.map is None
+        panel.view.grab()
+        settle(window, lambda: panel.view.map is not None)
+        panel.view.grab()
+    assert not raised
+    assert set(session.result.case.settings) >= {panel.view.map.across_key, panel.view.map.up_key}

@@ -311,6 +311,10 @@ class SensePanel(QFrame):
 
     def refresh(self) -> None:
         """Follow the set-up; slopes and map are worked out when the hand rests."""
+        m, settings = self.view.map, self.session.result.case.settings
+        if m is not None and not {m.across_key, m.up_key} <= set(settings):
+            # Of another variation: its settings mean nothing here.
+            self.view.map = None
         if not self.isVisible():
             return
         self._fill_choices()
@@ -329,8 +333,9 @@ class SensePanel(QFrame):
             box.clear()
             for key in keys:
                 box.addItem(known[key].name, key)
-            best = next((k for k in wanted if k in keys), keys[0])
-            box.setCurrentIndex(box.findData(best))
+            # Two different ones, where there are two.
+            free = [k for k in keys if box is self.across or k != self.across.currentData()] or keys
+            box.setCurrentIndex(box.findData(next((k for k in wanted if k in free), free[0])))
         self._choices_for = mark
 
     def _restart(self) -> None:

@@ -64,7 +64,7 @@ class Session(DragEdits):
         # Why nothing is saved, or empty.
         self.read_only = read_only
         self.history = QUndoStack(self)
-        self.results: list[Result] = [analyse(bench.case(slot)) for slot in (0, 1)]
+        self.results: list[Result] = [analyse(bench.case(slot), both_ends=True) for slot in (0, 1)]
         self.drawn: list[Result] = [drawable(result) for result in self.results]
         self._shown = self.results[bench.editing].timeline
         self.moment = self._shown.bottom
@@ -80,11 +80,12 @@ class Session(DragEdits):
 
     def other_end(self, slot: int) -> dict[str, float] | None:
         """Peaks (N m) under the other contact rule where they differ; None in a drag."""
-        if self._drag_from is not None or self.results[slot].error:
+        if self.dragging or self.results[slot].error:
             return None
         result = self.results[slot]
         if self._ends.get(slot, (None, None))[0] is not result:
-            peaks = other_peaks(analyse(result.case, both_ends=True))
+            whole = result if result.other_extension is not None else analyse(result.case, both_ends=True)
+            peaks = other_peaks(whole)
             self._ends[slot] = (result, peaks)
         return self._ends[slot][1]
 
@@ -103,7 +104,7 @@ class Session(DragEdits):
         before, fresh, drawn = self.bench, list(self.results), list(self.drawn)
         for slot in (0, 1):
             if bench.athlete != before.athlete or bench.setups[slot] != before.setups[slot]:
-                fresh[slot] = analyse(bench.case(slot))
+                fresh[slot] = analyse(bench.case(slot), both_ends=not self.dragging)
                 drawn[slot] = drawable(fresh[slot])
         self.bench, self.results, self.drawn = bench, fresh, drawn
         timeline, was = fresh[bench.editing].timeline, self._shown
