@@ -44,6 +44,25 @@ def test_the_figure_follows_every_step_and_the_numbers_now_and_then(window, monk
     assert len(told) == count + 1  # outside of a drag everything is told at once
 
 
+def test_a_drag_that_no_partner_angle_balances_is_refused_in_words(window):
+    """A long straddle with the solved trunk dragged back: the shin would have to leave its range, so the pose stays
+    where it could last be set up; typed, the same."""
+    session = window.session
+    session.set_variation("straddle-squat")
+    session.edit_setup("long", settings={"step_m": 1.08, "stance_m": 0.354, "pressure_fraction": 0.212})
+    words = []
+    session.refused.connect(words.append)
+    before = session.setup
+    session.begin_drag()
+    session.drag_to("trunk_deg", -6.578)
+    session.finish_drag("Drag")
+    assert session.setup == before
+    session.set_setting("trunk_deg", -6.578)
+    assert session.setup == before
+    assert len(words) == 2
+    assert all("balances that" in w for w in words)
+
+
 def test_the_room_waits_for_the_hand_and_for_the_bench_to_be_seen(window):
     """In a drag nothing is asked; after it the room is of the new pose; on another screen it is not worked out."""
     session, keeper = window.session, window.bench.room

@@ -18,6 +18,9 @@ from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import font, load_fonts
 from zesty_lever.ui.window import WINDOW_SIZE, Window, WindowMemory
 
+# What is worked out beside the window gives way to it this quickly, s.
+GIVES_WAY_S = 2e-4
+
 PICTURE = "zesty-lever-window.png"
 
 
@@ -73,6 +76,7 @@ def application() -> QApplication:
     if app.applicationName() == "Zesty Lever":
         return app
     app.setApplicationName("Zesty Lever")
+    sys.setswitchinterval(GIVES_WAY_S)
     app.setStyle("Fusion")
     load_fonts()
     app.setFont(font(13))

@@ -103,7 +103,10 @@ class DragEdits(LineupEdits):
             update={"settings": {**case.settings, key: value, partner: None}}
         )
         angles = balanced_angles(trial)
-        return None if angles is None else round(angles[partner], 3)
+        if angles is None:
+            return None
+        limits, value = variation(self.setup.variation).settings[partner], round(angles[partner], 3)
+        return value if limits.low <= value <= limits.high else None
 
     @property
     def free(self) -> str:
@@ -120,8 +123,8 @@ class DragEdits(LineupEdits):
         """Preview a dragged value, held to the setting's own range."""
         setting = variation(self.setup.variation).settings[key]
         bench = self.with_value(key, min(max(value, setting.low), setting.high))
-        if bench is not None and bench != self.bench:
-            self.show_bench(bench)
+        if bench is not None:
+            self._preview(bench)
 
     def drag_pair(self, one: str, first: float, two: str, second: float) -> None:
         """Preview two settings dragged together on a map, held to their own ranges."""
@@ -129,15 +132,16 @@ class DragEdits(LineupEdits):
         settings = dict(self.setup.settings)
         for key, value in ((one, first), (two, second)):
             settings[key] = min(max(value, known[key].low), known[key].high)
-        bench = self.with_settings(settings)
-        if bench != self.bench:
-            self.show_bench(bench)
+        self._preview(self.with_settings(settings))
 
     def drag_anchor(self, anchor: Anchor, ahead_m: float, up_m: float) -> None:
         """Preview a dragged anchor of a band or cable."""
-        bench = with_anchor(self.bench, self.editing, anchor, ahead_m, up_m)
+        self._preview(with_anchor(self.bench, self.editing, anchor, ahead_m, up_m))
+
+    def _preview(self, bench: Bench) -> None:
+        """Show a step of a drag; one that can't be set up is refused and the last one stays."""
         if bench != self.bench:
-            self.show_bench(bench)
+            self._try(lambda: self.show_bench(bench))
 
     def finish_drag(self, label: str) -> None:
         """End a drag: one undo step from where it began."""

@@ -289,6 +289,11 @@ class ShortlistScreen(QWidget):
     def _answer(self, answer: tuple[list[Option], dict[str, float]]) -> None:
         self.options, self.picture.limits = answer
         self.picture.options = self.options
+        self._fill_list()
+
+    def _fill_list(self) -> None:
+        """The list in words; what was chosen stays chosen where it is still there."""
+        kept = self.picture.chosen
         self.list.clear()
         for rank, option in enumerate(self.options, start=1):
             name = variation(option.variation).name
@@ -299,7 +304,7 @@ class ShortlistScreen(QWidget):
                 load = f", {UNITS.text(option.load_kg or 0.0, 'kg')} ({option.load_rule})" if variation(option.variation).load else ""
                 item = QListWidgetItem(minus(f"{rank}  {name}{load}{_depth_in_words(option)}\n     {option.reason}{_spans_in_words(option)}"))
             self.list.addItem(item)
-        self.list.setCurrentRow(0)
+        self.list.setCurrentRow(next((i for i, o in enumerate(self.options) if o.variation == kept and not o.ruled_out), 0))
         self.picture.update()
 
     def _choose(self, row: int) -> None:
@@ -335,9 +340,11 @@ class ShortlistScreen(QWidget):
 
     def show_units(self) -> None:
         """Take over the units in use."""
-        self.ask()
+        if self.options:
+            self._fill_list()
 
     def set_theme(self, theme: Theme) -> None:
         """Repaint in another theme."""
         self.picture.theme = theme
+        self.show_units()
         self.picture.update()
