@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from builders import MALE, case_of
-from zesty_lever.case import SCHOOLS, CaseError, parse_case
+from zesty_lever.case import SCHOOLS, Case, CaseError, parse_athlete, parse_case
 from zesty_lever.exercises.catalogue import catalogue, fill, variation
 from zesty_lever.motion.rep import ORDERS, minimum_jerk, timeline
 from zesty_lever.records.bench import bench_from_json, first_bench, read_bench, write_bench
@@ -116,3 +116,20 @@ def test_balance_may_be_written_as_a_word():
     base = {"format": "zesty-lever-case/1", "athlete": MALE, "variation": "front-squat"}
     word, null = (parse_case({**base, "settings": {"trunk_deg": v}}) for v in ("balance", None))
     assert word == null
+
+
+@pytest.mark.parametrize("build", [
+    {"height_m": 2.3, "mass_kg": 130, "sex": "male"}, {"height_m": 1.2, "mass_kg": 30, "sex": "female"},
+    {"height_m": 2.0, "mass_kg": 100, "sex": "male", "lengths_m": {"shank": 0.60, "thigh": 0.60}},
+])  # fmt: skip
+def test_defaults_of_unusual_builds_stay_in_range(build):
+    """What a build's default technique gives can be filled in again: a tall athlete's step ends where steps end."""
+    athlete = parse_athlete(build)
+    for name, entry in catalogue().items():
+        for school in SCHOOLS:
+            values = entry.default_technique(athlete, school)
+            for key, value in values.items():
+                setting = entry.settings[key]
+                assert value is None or setting.low <= value <= setting.high, (name, key, value)
+            case = fill(Case(format="zesty-lever-case/1", athlete=athlete, variation=name, school=school))
+            assert fill(case) == case

@@ -85,20 +85,21 @@ class Result:
         return self.error is None
 
 
-def analyse(case: Case, *, both_ends: bool = False) -> Result:
+def analyse(case: Case, *, both_ends: bool = False, advise: bool = True) -> Result:
     """Work out one case. Raises `CaseError` when it is invalid; an impossible pose is a result."""
-    outcome = analyse_many([case], both_ends=both_ends)[0]
+    outcome = analyse_many([case], both_ends=both_ends, advise=advise)[0]
     if isinstance(outcome, CaseError):
         raise outcome
     return outcome
 
 
 def analyse_many(
-    cases: Sequence[Case], *, both_ends: bool = False
+    cases: Sequence[Case], *, both_ends: bool = False, advise: bool = True
 ) -> list[Result | CaseError]:
     """Work out many cases, in their order; an invalid one gives its `CaseError`.
 
-    With ``both_ends`` the moments under the other contact rule are worked out as well.
+    With ``both_ends`` the moments under the other contact rule are worked out as well. Without
+    ``advise`` an impossible pose is not searched for what would help, which takes long.
     """
     outcomes: list[Result | CaseError | None] = [None] * len(cases)
     groups: dict[Any, list[int]] = defaultdict(list)
@@ -114,7 +115,7 @@ def analyse_many(
         groups[group_key(whole)].append(index)
     for members in groups.values():
         batch = make_batch([c for i in members if (c := filled[i]) is not None])
-        for index, result in zip(members, _analyse_batch(batch, both_ends=both_ends), strict=True):
+        for index, result in zip(members, _analyse_batch(batch, both_ends=both_ends, advise=advise), strict=True):
             outcomes[index] = result
     return [o for o in outcomes if o is not None]
 
@@ -137,7 +138,7 @@ class _Solved:
     other: Array | None
 
 
-def _analyse_batch(batch: Batch, *, both_ends: bool) -> list[Result]:
+def _analyse_batch(batch: Batch, *, both_ends: bool, advise: bool) -> list[Result]:
     first = batch.cases[0]
     times = timeline(first.tempo_s, batch.variation.rep_order, first.travel, first.style)
     progress, up_share = times.progress, times.up_share
@@ -173,13 +174,13 @@ def _analyse_batch(batch: Batch, *, both_ends: bool) -> list[Result]:
         disc_forces(rep.pose, moments), _summaries(moments, times, batch.variation.rep_order),
         amount, other,
     )  # fmt: skip
-    return [_one_result(solved, index) for index in range(len(batch.cases))]
+    return [_one_result(solved, index, advise=advise) for index in range(len(batch.cases))]
 
 
-def _one_result(all_of: _Solved, index: int) -> Result:
+def _one_result(all_of: _Solved, index: int, *, advise: bool) -> Result:
     batch, rep, contacts, moments = all_of.batch, all_of.rep, all_of.contacts, all_of.moments
     case, times = batch.cases[index], all_of.times
-    error = problem_of(batch, index, rep, contacts)
+    error = problem_of(batch, index, rep, contacts, advise=advise)
     shown = rep.solved[index][: len(times.progress)]
     frames = int(np.argmin(np.append(shown, False)))
     bare = Result(case, times, assumptions_of(case), error)

@@ -17,11 +17,14 @@ def explain_failure(
     key: str,
     allowed: tuple[float, float] | None,
     facts: Mapping[str, float],
+    *,
+    advise: bool = True,
 ) -> CaseError:
     """Build the error of an infeasible case.
 
     ``allowed`` is the range of ``key`` that works with everything else held (None: no value of it
-    alone does); ``facts`` are figures of the failing pose.
+    alone does); ``facts`` are figures of the failing pose. Without ``advise`` nothing is said of what
+    would help.
     """
     setting = chosen.settings[key]
     value = case.settings.get(key)
@@ -36,7 +39,9 @@ def explain_failure(
         "hips-under-floor": lambda *_: "The hips would be below the floor",
         "head-on-floor": lambda *_: "The head would reach the floor",
     }[code]
-    text = f"{words(case, facts)}. {_advice(setting.name, setting.unit, value, allowed)}."
+    text = f"{words(case, facts)}."
+    if advise:
+        text += f" {_advice(setting.name, setting.unit, value, allowed)}."
     bounds = [float(f"{b:.4g}") for b in allowed] if allowed else None
     return CaseError(
         code, text, key=key, value=value, unit=setting.unit, allowed=bounds, infeasible=True

@@ -21,10 +21,10 @@ GROUND = ("foot", "toe", "heel", "instep", "knee")
 STAND_INS = ("bar_height_m", "shin_deg", "start_height_m", "stance_m")
 
 
-def problem_of(batch: Batch, index: int, rep: Rep, contacts: Contacts) -> CaseError | None:
+def problem_of(batch: Batch, index: int, rep: Rep, contacts: Contacts, *, advise: bool = True) -> CaseError | None:
     """The first thing that makes a case impossible: its pose, its tempo, or a contact that pulls."""
     return (
-        failure_of(batch, index, rep)
+        failure_of(batch, index, rep, advise=advise)
         or _overstretched(batch, index, rep)
         or _too_fast(batch, index, rep, contacts)
         or (None if rep.support.hooked else _lifted(index, contacts) or _slips(index, contacts))
@@ -50,15 +50,15 @@ def _slips(index: int, contacts: Contacts) -> CaseError | None:
     )  # fmt: skip
 
 
-def failure_of(batch: Batch, index: int, rep: Rep) -> CaseError | None:
-    """The first impossible thing about a pose, explained with the range that would work."""
+def failure_of(batch: Batch, index: int, rep: Rep, *, advise: bool = True) -> CaseError | None:
+    """The first impossible thing about a pose, explained; with ``advise`` also with the range that would work."""
     for code, key, flags in rep.failures:
         if flags[index]:
             case = batch.cases[index]
             blamed = next(k for k in (key, *STAND_INS) if k in batch.variation.settings)
-            known = case.settings.get(blamed) is not None
+            known = advise and case.settings.get(blamed) is not None
             allowed = allowed_range(case, blamed) if known else None
-            return explain_failure(case, batch.variation, code, blamed, allowed, _facts(index, rep))
+            return explain_failure(case, batch.variation, code, blamed, allowed, _facts(index, rep), advise=advise)
     return None
 
 

@@ -63,6 +63,21 @@ def test_a_drag_that_no_partner_angle_balances_is_refused_in_words(window):
     assert all("balances that" in w for w in words)
 
 
+def test_what_would_help_is_looked_for_when_the_hand_lets_go(window):
+    """An impossible pose in a drag says what is wrong; let go it also says what works."""
+    session = window.session
+    session.begin_drag()
+    session.drag_to("stance_m", 1.1)
+    error = session.result.error
+    assert error is not None and "works from" not in error.text
+    session.finish_drag("Drag stance")
+    assert session.result.error.code == error.code
+    assert session.result.error.text.startswith(error.text[:-1])
+    assert "works from" in session.result.error.text
+    session.history.undo()
+    assert session.result.error is None
+
+
 def test_the_room_waits_for_the_hand_and_for_the_bench_to_be_seen(window):
     """In a drag nothing is asked; after it the room is of the new pose; on another screen it is not worked out."""
     session, keeper = window.session, window.bench.room

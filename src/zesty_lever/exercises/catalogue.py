@@ -93,11 +93,12 @@ class Variation:
     def default_technique(self, athlete: Athlete, school: str) -> dict[str, float | None]:
         """All settings at their defaults for this athlete and school; the free one is None.
 
-        The default shin is the technique's or, where the ankle allows less, what it allows.
+        A default that goes with the build ends where its setting's range ends.
         """
         values: dict[str, float | None] = {}
         for key, given in self.techniques[school].items():
-            values[key] = _resolve_default(given, athlete)
+            setting = self.settings[key]
+            values[key] = min(max(_resolve_default(given, athlete), setting.low), setting.high)
         if values.get("heel_height_m") == 0.0 and athlete.shoe_heel_m:
             values["heel_height_m"] = athlete.shoe_heel_m
         if self.free:

@@ -24,7 +24,7 @@ def drawable(result: Result) -> Result:
             settings[key] = held
     closer = {"stance_m": usual["stance_m"]}
     for trial in (settings, settings | closer, usual):
-        nearest = analyse(case.model_copy(update={"settings": trial}))
+        nearest = analyse(case.model_copy(update={"settings": trial}), advise=False)
         if nearest.pose is not None:
             return nearest
     return result

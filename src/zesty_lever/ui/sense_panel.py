@@ -359,7 +359,10 @@ class SensePanel(QFrame):
         self.waiting.ask(work)
 
     def _answer(self, answer: tuple[object, list[Slope], Map | None]) -> None:
-        _, found, self.view.map = answer
+        result, found, filled = answer
+        if result is not self.session.result:
+            return  # of a set-up that is no longer there; the next question is on its way
+        self.view.map = filled
         self.board.show_slopes(found)
         self.view.update()
 

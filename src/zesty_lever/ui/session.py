@@ -69,6 +69,8 @@ class Session(DragEdits):
         self._shown = self.results[bench.editing].timeline
         self.moment = self._shown.bottom
         self._ends: dict[int, tuple[Result | None, dict[str, float] | None]] = {}
+        # Set-ups worked out in a drag.
+        self._hasty: set[int] = set()
         self._autosave = autosave
         self._save_soon = QTimer(self, singleShot=True, interval=AUTOSAVE_AFTER_MS)
         self._save_soon.timeout.connect(self.save)
@@ -103,9 +105,17 @@ class Session(DragEdits):
         """Make a bench the current one and analyse what differs. Emits ``changed``."""
         before, fresh, drawn = self.bench, list(self.results), list(self.drawn)
         for slot in (0, 1):
-            if bench.athlete != before.athlete or bench.setups[slot] != before.setups[slot]:
-                fresh[slot] = analyse(bench.case(slot), both_ends=not self.dragging)
+            changed = bench.athlete != before.athlete or bench.setups[slot] != before.setups[slot]
+            if changed:
+                # In a drag what would help is not looked for; it is once the hand lets go.
+                fresh[slot] = analyse(bench.case(slot), both_ends=not self.dragging, advise=not self.dragging)
                 drawn[slot] = drawable(fresh[slot])
+            elif fresh[slot].error and slot in self._hasty and not self.dragging:
+                fresh[slot] = analyse(bench.case(slot), both_ends=True)
+            if self.dragging and changed:
+                self._hasty.add(slot)
+            elif not self.dragging:
+                self._hasty.discard(slot)
         self.bench, self.results, self.drawn = bench, fresh, drawn
         timeline, was = fresh[bench.editing].timeline, self._shown
         if timeline is not was:
