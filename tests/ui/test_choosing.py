@@ -204,6 +204,23 @@ def test_a_technique_is_searched_and_opened(window):
     assert screen.preview.result is None
 
 
+def test_a_technique_found_for_another_variation_opens_as_that(window):
+    """The bench goes on while it is searched: the answer is drawn and opened as what was searched about."""
+    session = window.session
+    screen = window.screen_named("Technique")
+    name = session.setup.variation
+    click(screen, "Search")
+    session.set_variation("hip-thrust")
+    settle(window, lambda: screen.picture.found is not None)
+    assert screen.preview.result.case.variation == name
+    screen.picture.picked.emit(0)
+    click(screen, "Open on the bench")
+    assert session.setup.variation == name
+    assert session.result.feasible
+    session.history.undo()
+    assert session.setup.variation == "hip-thrust"
+
+
 @pytest.mark.parametrize(("low", "high"), [(0.0, 7.0), (73.2, 124.0), (-40.0, 310.0), (98.0, 99.5)])
 def test_scales_have_round_numbers(low, high):
     """One to ten of them, evenly, inside the ends."""

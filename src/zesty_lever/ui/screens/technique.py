@@ -19,8 +19,10 @@ from PySide6.QtWidgets import (
 )
 
 from zesty_lever.analysis import Result, analyse
+from zesty_lever.batch import free_setting
 from zesty_lever.choose import JOINT_WORDS
 from zesty_lever.exercises.catalogue import variation
+from zesty_lever.records.bench import setup_of
 from zesty_lever.technique import Point, Search, search
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.figure import paint_figure, paint_floor, paint_ghost, paint_surfaces
@@ -152,21 +154,21 @@ class Preview(QWidget):
         super().__init__()
         self.session, self.theme = session, theme
         self.result: Result | None = None
+        self.own: Result | None = None
         self.setMinimumHeight(260)
         self.setAccessibleName("The chosen technique, the one at hand dashed")
 
-    def show_settings(self, settings: Mapping[str, float] | None) -> None:
-        """Solve a technique and draw it; None: nothing is chosen."""
-        case = self.session.result.case
-        self.result = None
+    def show_settings(self, own: Result, settings: Mapping[str, float] | None) -> None:
+        """Solve a technique of a set-up and draw it over that; None: nothing is chosen."""
+        self.own, self.result = own, None
         if settings is not None:
-            given = {k: round(v, 4) for k, v in settings.items() if k in case.settings}
-            self.result = analyse(case.model_copy(update={"settings": {**case.settings, **given}}))
+            given = {k: round(v, 4) for k, v in settings.items() if k in own.case.settings}
+            self.result = analyse(own.case.model_copy(update={"settings": {**own.case.settings, **given}}))
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        shown, own = self.result, self.session.result
-        if shown is None or shown.pose is None or own.pose is None:
+        shown, own = self.result, self.own
+        if shown is None or shown.pose is None or own is None or own.pose is None:
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -191,6 +193,8 @@ class TechniqueScreen(QWidget):
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__(objectName="bench")
         self.session = session
+        # The set-up that has been searched about.
+        self.searched: Result = session.result
         self.waiting = Waiting("technique")
         self.picture = FrontierView(theme)
         row = QHBoxLayout(self)
@@ -271,22 +275,22 @@ class TechniqueScreen(QWidget):
         """Search beside the window."""
         joint, most = AIMS[self.aim.currentIndex()]
         ceilings = {j: b.value() for j, b in self.ceilings.items() if b.value() > 0}
-        case, keep = self.session.result.case, not self.free_depth.isChecked()
+        about, keep = self.session.result, not self.free_depth.isChecked()
 
-        def work(tell: Callable[[float], None]) -> Search:
-            return search(case, joint, most=most, ceilings=ceilings, keep_depth=keep, tell=tell)
+        def work(tell: Callable[[float], None]) -> tuple[Result, Search]:
+            return about, search(about.case, joint, most=most, ceilings=ceilings, keep_depth=keep, tell=tell)
 
         self.waiting.ask(work)
 
     def _fail(self, why: str) -> None:
         self.picture.found = None
-        self.preview.show_settings(None)
+        self.preview.show_settings(self.searched, None)
         self.words.setText(why)
         self.picture.update()
 
-    def _answer(self, found: Search) -> None:
-        self.picture.found = found
-        self.choose(len(found.frontier))
+    def _answer(self, answer: tuple[Result, Search]) -> None:
+        self.searched, self.picture.found = answer
+        self.choose(len(answer[1].frontier))
 
     def choose(self, index: int) -> None:
         """Show one technique in words."""
@@ -294,25 +298,28 @@ class TechniqueScreen(QWidget):
         self.picture.update()
         point = self.picture.points()[index]
         start = self.picture.points()[-1]
-        known = variation(self.session.setup.variation).settings
+        known = variation(self.searched.case.variation).settings
         peaks = "<br>".join(
             f"<b>{JOINT_WORDS[j].capitalize()}</b> {point.peaks[j]:.0f} N·m ({point.peaks[j] - start.peaks[j]:+.0f})" for j in JOINT_WORDS
         )
         settings = "<br>".join(f"{known[k].name}: {UNITS.text(v, known[k].unit, 0)}" for k, v in point.settings.items() if k in known)
-        self.preview.show_settings(point.settings)
+        self.preview.show_settings(self.searched, point.settings)
         solved = self.preview.result.bottom_deg if self.preview.result is not None else None
-        free = self.session.free
-        if solved is not None and free in known:
+        free = free_setting(self.searched.case)
+        if solved is not None and free is not None:
             settings += f"<br>{known[free].name}: {UNITS.text(solved[free], known[free].unit, 0)}, solved"
         self.words.setText(minus(f"{peaks}<br><br>{settings}"))
 
     def to_bench(self) -> None:
-        """Set the bench to the chosen technique."""
+        """Set the bench to the chosen technique of what has been searched about."""
         points = self.picture.points()
         if 0 <= self.picture.chosen < len(points):
-            known = variation(self.session.setup.variation).settings
-            chosen = {k: round(v, 4) for k, v in points[self.picture.chosen].settings.items() if k in known}
-            self.session.edit_setup("Technique found", settings={**self.session.setup.settings, **chosen})
+            case = self.searched.case
+            chosen = {k: round(v, 4) for k, v in points[self.picture.chosen].settings.items() if k in case.settings}
+            setup = setup_of(case)
+            if setup.variation == self.session.setup.variation:
+                setup = self.session.setup
+            self.session.setup_to_bench(setup.model_copy(update={"settings": {**setup.settings, **chosen}}))
 
     def set_theme(self, theme: Theme) -> None:
         """Repaint in another theme."""
