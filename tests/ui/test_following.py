@@ -64,16 +64,17 @@ def test_a_drag_that_no_partner_angle_balances_is_refused_in_words(window):
 
 
 def test_what_would_help_is_looked_for_when_the_hand_lets_go(window):
-    """An impossible pose in a drag says what is wrong; let go it also says what works."""
+    """An impossible pose says what is wrong at once; when the hand has let go it also says what works."""
     session = window.session
     session.begin_drag()
     session.drag_to("stance_m", 1.1)
     error = session.result.error
     assert error is not None and "works from" not in error.text
     session.finish_drag("Drag stance")
+    settle(window, lambda: "works from" in session.result.error.text)
     assert session.result.error.code == error.code
     assert session.result.error.text.startswith(error.text[:-1])
-    assert "works from" in session.result.error.text
+    assert session.drawn[0].pose is not None
     session.history.undo()
     assert session.result.error is None
 

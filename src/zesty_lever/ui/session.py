@@ -7,6 +7,8 @@ intentions back. Drags preview without history; finishing one makes a single und
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
+from functools import cached_property
 from pathlib import Path
 from typing import Any
 
@@ -29,11 +31,13 @@ from zesty_lever.records.bench import (
 )
 from zesty_lever.ui.drag_edits import DragEdits
 from zesty_lever.ui.drawable import drawable
+from zesty_lever.ui.worker import Worker
 
 LEG_SETTINGS = ("stance_m", "toe_out_deg", "thigh_deg", "shin_deg", "knee_track_m",
                 "heel_lift_deg", "heel_height_m", "pressure_fraction")  # fmt: skip
 SLOT_NAMES = ("A", "B")
 AUTOSAVE_AFTER_MS = 400
+ADVISE_AFTER_MS = 120
 
 
 class _Step(QUndoCommand):
@@ -64,13 +68,16 @@ class Session(DragEdits):
         # Why nothing is saved, or empty.
         self.read_only = read_only
         self.history = QUndoStack(self)
-        self.results: list[Result] = [analyse(bench.case(slot), both_ends=True) for slot in (0, 1)]
+        self.results: list[Result] = [analyse(bench.case(slot), both_ends=True, advise=False) for slot in (0, 1)]
         self.drawn: list[Result] = [drawable(result) for result in self.results]
         self._shown = self.results[bench.editing].timeline
         self.moment = self._shown.bottom
         self._ends: dict[int, tuple[Result | None, dict[str, float] | None]] = {}
-        # Set-ups worked out in a drag.
-        self._hasty: set[int] = set()
+        # What would help an impossible pose takes long: it is looked for beside the window.
+        self._advised: list[Result | None] = [None, None]
+        self._advise_soon = QTimer(self, singleShot=True, interval=ADVISE_AFTER_MS)
+        self._advise_soon.timeout.connect(self._ask_advice)
+        self._advise_soon.start()
         self._autosave = autosave
         self._save_soon = QTimer(self, singleShot=True, interval=AUTOSAVE_AFTER_MS)
         self._save_soon.timeout.connect(self.save)
@@ -105,17 +112,9 @@ class Session(DragEdits):
         """Make a bench the current one and analyse what differs. Emits ``changed``."""
         before, fresh, drawn = self.bench, list(self.results), list(self.drawn)
         for slot in (0, 1):
-            changed = bench.athlete != before.athlete or bench.setups[slot] != before.setups[slot]
-            if changed:
-                # In a drag what would help is not looked for; it is once the hand lets go.
-                fresh[slot] = analyse(bench.case(slot), both_ends=not self.dragging, advise=not self.dragging)
+            if bench.athlete != before.athlete or bench.setups[slot] != before.setups[slot]:
+                fresh[slot] = analyse(bench.case(slot), both_ends=not self.dragging, advise=False)
                 drawn[slot] = drawable(fresh[slot])
-            elif fresh[slot].error and slot in self._hasty and not self.dragging:
-                fresh[slot] = analyse(bench.case(slot), both_ends=True)
-            if self.dragging and changed:
-                self._hasty.add(slot)
-            elif not self.dragging:
-                self._hasty.discard(slot)
         self.bench, self.results, self.drawn = bench, fresh, drawn
         timeline, was = fresh[bench.editing].timeline, self._shown
         if timeline is not was:
@@ -123,7 +122,35 @@ class Session(DragEdits):
             gap = np.abs(timeline.progress - was.progress[min(self.moment, len(was.progress) - 1)])
             self.moment, self._shown = int(np.argmin(gap)), timeline
         self._save_soon.start()
+        self._advise_soon.start()
         self.tell()
+
+    @cached_property
+    def _worker(self) -> Worker:
+        """Made for the first impossible pose."""
+        made = Worker(self)
+        made.answered.connect(self._take_advice)
+        return made
+
+    def _ask_advice(self) -> None:
+        if self.dragging:
+            self._advise_soon.start()
+            return
+        asked = [(slot, r) for slot, r in enumerate(self.results) if r.error and r is not self._advised[slot]]
+        if asked:
+            self._worker.ask("advice", lambda _tell: [(slot, r, analyse(r.case).error) for slot, r in asked])
+
+    def _take_advice(self, kind: str, number: int, answer: object) -> None:
+        if not self._worker.is_newest(kind, number):
+            return
+        assert isinstance(answer, list)
+        for slot, result, error in answer:
+            if self.results[slot] is result:
+                better = replace(result, error=error)
+                self.drawn[slot] = better if self.drawn[slot] is result else self.drawn[slot]
+                self.results[slot] = better
+                self._advised[slot] = better
+        self.changed.emit()
 
     def commit(self, label: str, bench: Bench) -> None:
         """Make a change that can be undone. Invalid ones are refused and nothing changes."""
