@@ -44,11 +44,13 @@ def camera(app: QApplication, window: Window) -> tuple[Keep, Settle]:
 def bench_views(window: Window, keep: Keep, settle: Settle) -> None:
     """The bench in its main states."""
     session = window.session
+    settle(lambda: window.bench.room.room is not None)
     keep("bench")
     session.same_legs()
     keep("comparison")
     session.history.undo()
     session.set_setting("stance_m", 0.95)
+    settle(lambda: session.result.error is not None and "works from" in session.result.error.text)
     keep("impossible")
     session.history.undo()
     window.bench.show_side(1)
@@ -59,7 +61,7 @@ def bench_views(window: Window, keep: Keep, settle: Settle) -> None:
     window.bench.show_face(0)
     session.set_setting("knee_track_m", -0.04)
     window.bench.show_face(1)
-    settle(lambda: window.bench.findings.room is not None)
+    settle(lambda: window.bench.findings.room is not None and bool(window.bench.findings.effects))
     keep("findings")
     session.history.undo()
     window.bench.show_face(2)
@@ -86,7 +88,8 @@ def other_screens(window: Window, keep: Keep, settle: Settle) -> None:
     keep("athlete")
     window.show_screen("Bench")
     for variation, name in (("split-squat", "split-squat"), ("conventional-deadlift", "deadlift"),
-                            ("hip-thrust", "hip-thrust"), ("back-squat-high-bar", "")):  # fmt: skip
+                            ("hip-thrust", "hip-thrust"), ("band-hinge", "band-hinge"),
+                            ("back-squat-high-bar", "")):  # fmt: skip
         session.set_variation(variation)
         if name:
             keep(name)
