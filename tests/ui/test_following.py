@@ -168,3 +168,24 @@ def test_bands_are_drawn_between_what_they_hold(window):
     both = lines_of(window, session.result, at)
     assert len(both.lines) == 3  # the slack one, and the other's edge and its middle
     assert "band" in variation("band-hinge").equipment
+
+
+@pytest.mark.parametrize("name", ["back-squat-high-bar", "front-squat", "goblet-squat", "split-squat", "step-up", "hip-thrust",
+                                  "belt-squat", "conventional-deadlift"])  # fmt: skip
+def test_the_load_is_seen_from_the_front(window, name):
+    """With its load the front view shows more than without; the bar lies at its own height over the floor."""
+    session, front = window.session, window.bench.front
+    session.set_variation(name)
+    window.bench.show_side(1)
+    QApplication.processEvents()
+    loaded = front.grab().toImage()
+    if variation(name).load["name"] == "bar":
+        at = front.front(session.result.pose.load_points[:, 0, front._frame] * (1.0, 1.0, 0.0))
+        # Between the hands and the discs there is nothing but the bar.
+        end = QPointF(at.x() - 0.60 * front.scale(), at.y()) * loaded.devicePixelRatio()
+        assert loaded.pixelColor(end.toPoint()).name() == front.theme.iron
+    low, _ = variation(name).load_range_kg()
+    if low == 0.0:
+        session.edit_setup("bare", load_kg=0.0)
+        if session.result.error is None:
+            assert front.grab().toImage() != loaded

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -220,8 +221,20 @@ class FindingsPanel(QFrame):
         self.session.edit_setup(f"Cue: {found.cue}", settings=given)
 
 
+class _Wrapped(QLabel):
+    """Words that are never squeezed: as tall as they need to be at the width there is."""
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.setMinimumHeight(self.heightForWidth(self.width()))
+
+    def setText(self, text: str) -> None:
+        super().setText(text)
+        self.setMinimumHeight(self.heightForWidth(self.width()) if self.width() > 0 else 0)
+
+
 def _text(pixels: int) -> QLabel:
-    label: QLabel = QLabel(wordWrap=True)
+    label = _Wrapped(wordWrap=True)
     label.setFont(font(pixels))
     return label
 

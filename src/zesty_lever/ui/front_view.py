@@ -22,7 +22,8 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from zesty_lever.analysis import Result
 from zesty_lever.anchors import anchors
 from zesty_lever.ui.number import UNITS
-from zesty_lever.ui.painters.levers import paint_joint_dot
+from zesty_lever.ui.painters.front_load import paint_front_load, paint_front_surfaces
+from zesty_lever.ui.painters.levers import minus, paint_joint_dot
 from zesty_lever.ui.painters.lines import paint_lines
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import Theme, font
@@ -54,7 +55,7 @@ class FrontView(QWidget):
         super().__init__()
         self.session, self.theme = session, theme
         self.held: Grip | None = None
-        self._held_scale: float | None = None
+        self._held_scales: tuple[float, float] | None = None
         self.widest_m: float | None = None
         self.toes_out: Furthest | None = None
         self.chosen = 0
@@ -93,10 +94,10 @@ class FrontView(QWidget):
     def _frame(self) -> int:
         return self.session.frame_of(self.session.editing)
 
-    def scale(self) -> float:
-        """Pixels per metre of both pictures."""
-        if self._held_scale is not None:
-            return self._held_scale
+    def scales(self) -> tuple[float, float]:
+        """Pixels per metre from the front and of the feet from above; the feet never larger than the figure's."""
+        if self._held_scales is not None:
+            return self._held_scales
         pose = self._result.pose
         wide, tall, long = 0.9, 1.9, 0.6
         if pose is not None:
@@ -106,8 +107,12 @@ class FrontView(QWidget):
             wide = 2.0 * max(abs(float(p[2])) for p in points) + 0.35
             feet = [pose.points[f"{n}_{s}"][0, self._frame] for n in ("heel", "toe") for s in ("left", "right")]
             long = float(max(feet) - min(feet)) + 0.16
-        front, plan = self.height() * (1 - PLAN_SHARE) - 34, self.height() * PLAN_SHARE - 58
-        return min(front / tall, plan / long, (self.width() - 24) / wide)
+        front = min((self.height() * (1 - PLAN_SHARE) - 34) / tall, (self.width() - 24) / wide)
+        return front, min((self.height() * PLAN_SHARE - 58) / long, front)
+
+    def scale(self) -> float:
+        """Pixels per metre from the front."""
+        return self.scales()[0]
 
     def front(self, point: Array) -> QPointF:
         """Screen place of a point (m) seen from the front."""
@@ -121,9 +126,8 @@ class FrontView(QWidget):
         if pose is not None:
             ends = [float(pose.points[f"{n}_{s}"][0, self._frame]) for n in ("heel", "toe") for s in ("left", "right")]
             back = 0.5 * (min(ends) + max(ends))
-        middle = self.height() * (1 - 0.5 * PLAN_SHARE) - 4
-        return QPointF(self.width() / 2 - self.scale() * float(point[2]),
-                       middle + self.scale() * (float(point[0]) - back))  # fmt: skip
+        middle, scale = self.height() * (1 - 0.5 * PLAN_SHARE) - 4, self.scales()[1]
+        return QPointF(self.width() / 2 - scale * float(point[2]), middle + scale * (float(point[0]) - back))
 
     def grips(self) -> list[Grip]:
         """What can be dragged in this variation, as placed now."""
@@ -146,7 +150,7 @@ class FrontView(QWidget):
         pose = self._result.pose
         assert pose is not None
         now = self.session.result.case.settings[grip.key] or 0.0
-        out = (grip.at.x() - point.x()) / self.scale()
+        out = (grip.at.x() - point.x()) / self.scales()[1 if grip.key == "stance_m" else 0]
         if grip.key == "stance_m":
             return float(now + 2.0 * out)
         if grip.key == "anchor_aside_m":
@@ -161,7 +165,7 @@ class FrontView(QWidget):
             return
         near = [(self._away(g, event.position()), g) for g in self.grips()]
         if near and min(near, key=lambda n: n[0])[0] < GRIP_PX * 1.5:
-            self._held_scale = self.scale()
+            self._held_scales = self.scales()
             # A whole rep's deepest moment is what is set.
             self.session.begin_drag()
             self.held = min(((self._away(g, event.position()), g) for g in self.grips()), key=lambda n: n[0])[1]
@@ -181,7 +185,7 @@ class FrontView(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self.held is not None:
-            name, self.held, self._held_scale = self.held.name, None, None
+            name, self.held, self._held_scales = self.held.name, None, None
             self.session.finish_drag(f"Drag {name.lower()}")
             self.update()
 
@@ -189,7 +193,7 @@ class FrontView(QWidget):
         grips = self.grips()
         ways = {Qt.Key.Key_Left: 1, Qt.Key.Key_Up: 1, Qt.Key.Key_Right: -1, Qt.Key.Key_Down: -1}
         if event.key() == Qt.Key.Key_Escape and self.held is not None:
-            self.held, self._held_scale = None, None
+            self.held, self._held_scales = None, None
             self.session.cancel_drag()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and grips:
             self.chosen = (self.chosen + 1) % len(grips)
@@ -217,8 +221,12 @@ class FrontView(QWidget):
         painter.drawLine(QPointF(0, floor), QPointF(self.width(), floor))
         impossible = self.session.result.error is not None
         if not impossible:
+            paint_front_surfaces(painter, self.front, theme, result, self._frame)
             paint_lines(painter, self.front, theme, result, self._frame)
+            paint_front_load(painter, self.front, theme, result, self._frame, before=True)
         self._paint_body(painter, result, QColor(theme.warn if impossible else theme.ink))
+        if not impossible:
+            paint_front_load(painter, self.front, theme, result, self._frame, before=False)
         self._paint_plan(painter, result)
         self._paint_words(painter, result)
         if self.hasFocus():
@@ -381,4 +389,4 @@ class FrontView(QWidget):
         painter.setFont(font(12))
         painter.setPen(QColor(self.theme.faint))
         painter.drawText(QRectF(10, self.height() - 22, self.width() - 20, 18), Qt.AlignmentFlag.AlignLeft,
-                         "feet from above · " + " · ".join(words))  # fmt: skip
+                         minus("feet from above · " + " · ".join(words)))  # fmt: skip
