@@ -30,11 +30,12 @@ CAUTIONS = (
     "A smaller moment at one joint is usually a larger one elsewhere.",
 )
 KEYS = (
-    ("Tab, Shift+Tab", "to the next or previous lever; knee, hip and shoulder handles included"),
-    ("Arrows on a handle", "one step (1 degree, 1 cm); with Shift five"),
+    ("Tab, Shift+Tab", "to the next or previous lever; the figure's handles included"),
+    ("Arrows on a handle", "one step (1 degree, 1 cm), both ways on a band's anchor; with Shift five"),
     ("Left, Right on the rep strip", "one frame; with Shift five; Home top, End bottom"),
     ("Up, Down in a number", "one step"),
     ("Alt+1, Alt+2", "edit set-up A, set-up B"),
+    ("Alt+4, Alt+5, Alt+6", "demand, findings, what matters"),
     ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
     ("Ctrl+1, Ctrl+2 ...", "the screens in the order of the work"),
     ("Ctrl+Alt+1, Ctrl+Alt+2", "from the side; from the front, with the feet"),
@@ -55,6 +56,9 @@ TERMS = (
     ("Lever arm", "distance from the joint to the line of the force, at right angles to it"),
     ("Solved by balance", "the angle that keeps the load over the chosen point of the foot"),
     ("L5/S1", "the lowest joint of the lower back"),
+    ("Interval, 90 %", "what could be true with things measured as well as they are; “measuring” is its part "
+     "that a better tape narrows, the rest is how the floor may push"),
+    ("Room that is left", "how far a setting can go with the others held, and which joint or thing stops it"),
     ("Side view", "levers and tiles count what is seen from the side; the curves turn about the "
      "joint's own axis"),
 )  # fmt: skip
