@@ -94,6 +94,7 @@ class DragEdits(LineupEdits):
         return self.with_settings(settings)
 
     def with_settings(self, settings: dict[str, float | None]) -> Bench:
+        """Bench with other settings of the set-up being edited."""
         setup = self.setup.model_copy(update={"settings": settings})
         return self.bench.with_setup(self.editing, setup)
 
