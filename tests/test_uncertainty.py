@@ -8,10 +8,12 @@ from zesty_lever.case import CaseError
 from zesty_lever.motion.pose import JOINTS
 from zesty_lever.sweep import sweep
 from zesty_lever.uncertainty import (
+    OTHERS,
     Errors,
     draw,
     draw_many,
     judge,
+    nominal_of,
     scattered,
     scattered_body,
     what_matters,
@@ -95,6 +97,24 @@ def test_what_measuring_alone_leaves_is_what_a_fixed_floor_gives(name, load):
             assert held.high - held.low < 0.7 * (free.high - free.low)
         if name.startswith("back"):
             assert held.high - held.low == pytest.approx(free.high - free.low, rel=0.12)
+
+
+@pytest.mark.parametrize("name", ["back-squat-high-bar", "split-squat", "hip-thrust", "romanian-deadlift"])
+def test_disc_forces_ratio_and_sideways_part_have_intervals(name):
+    """Each about the estimate itself; with no error no width; more load is clearly more compression, and a set-up
+    is about the same as itself."""
+    light, heavy = (draw(solve(name, load), draws=400, others=True) for load in (40, 60))
+    still = draw(solve(name, 40), Errors(0.0, 0.0, 0.0, 0.0, 0.0, pair=False), draws=100, others=True)
+    for key in OTHERS:
+        if not np.isfinite(nominal_of(light.result, key)):
+            continue
+        flat, wide = still.interval(key), light.interval(key)
+        assert (flat.low, flat.high) == pytest.approx((flat.nominal, flat.nominal), abs=1e-3 * max(abs(flat.nominal), 1.0))
+        assert wide.high > wide.low
+        assert judge(light, light, key).words == "about the same"
+    assert judge(heavy, light, "compression_N").words == "clearly more"
+    assert nominal_of(light.result, "knee_to_hip") * light.result.summary["hip_right"].peak_Nm == pytest.approx(
+        light.result.summary["knee_right"].peak_Nm)  # fmt: skip
 
 
 @pytest.mark.parametrize(("key", "value"), [("angle_deg", -1.0), ("offset_m", 0.5), ("length", float("nan")), ("mass", 0.4),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -11,7 +12,16 @@ from zesty_lever.analysis import Result, analyse, analyse_many
 from zesty_lever.case import Case, CaseError, MassLoad
 from zesty_lever.exercises.catalogue import fill, variation
 from zesty_lever.motion.pose import JOINTS
-from zesty_lever.uncertainty import Drawn, Errors, draw, judge
+from zesty_lever.uncertainty import (
+    OTHERS,
+    Drawn,
+    Errors,
+    Interval,
+    Verdict,
+    draw,
+    judge,
+    nominal_of,
+)
 from zesty_lever.vectors import Array, find_increasing_root
 
 MATCHES = (
@@ -259,11 +269,13 @@ def equal_demand_load_kg(case: Case, joints: Sequence[str], target_Nm: float) ->
 def table(
     compared: Sequence[Compared], draws: int = 0, errors: Errors | None = None,
     joints: Sequence[str] = JOINTS, tell: Callable[[float], None] | None = None,
+    others: dict[tuple[str, str], tuple[Interval, Verdict]] | None = None,
 ) -> list[Row]:  # fmt: skip
     """Rows of the comparison: one a case and joint, or one for a failed case.
 
     With ``draws`` every peak and every difference has its 90 % interval and the difference its judgement;
-    where too few draws can stand they stay empty. ``joints`` are those that get intervals.
+    where too few draws can stand they stay empty. ``joints`` are those that get intervals. ``others`` is
+    filled by (case, one of `OTHERS`) with the interval and the judged difference to the baseline.
     """
     base = compared[0].result
     assert base is not None and base.summary is not None
@@ -276,8 +288,14 @@ def table(
             text = item.error.text if item.error else ""
             rows.append(Row(item.name, item.case.variation, item.case.load_kg, text))
             continue
-        own_draws = draw(item.result, errors, draws, joints=joints) if draws else None
+        own_draws = draw(item.result, errors, draws, joints=joints, others=others is not None) if draws else None
         first = own_draws if first is None else first
+        if others is not None and own_draws is not None and first is not None:
+            for key in OTHERS:
+                if not all(np.isfinite(nominal_of(d.result, key)) for d in (own_draws, first)):
+                    continue
+                with suppress(CaseError):
+                    others[item.name, key] = own_draws.interval(key), judge(own_draws, first, key)
         for joint in JOINTS:
             own, other = item.result.summary[joint], base.summary[joint]
             difference = own.peak_Nm - other.peak_Nm

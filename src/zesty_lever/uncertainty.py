@@ -23,7 +23,7 @@ from zesty_lever.exercises.catalogue import fill, variation
 from zesty_lever.exercises.rep import Limits
 from zesty_lever.mechanics.lines import ANCHOR_KEYS
 from zesty_lever.motion.pose import JOINTS
-from zesty_lever.sweep import sweep_in_parts
+from zesty_lever.sweep import Sweep, sweep_in_parts
 from zesty_lever.vectors import Array
 
 DRAWS = 2000
@@ -33,6 +33,7 @@ READ_ANGLES = ("shin_deg", "thigh_deg", "trunk_deg", "toe_out_deg", "lockout_tru
 READ_TAPES = ("stance_m", "step_m", "hands_ahead_m", "knee_track_m", "bench_height_m", "rear_height_m",
               "front_height_m", "bar_height_m", *ANCHOR_KEYS)  # fmt: skip
 FEWEST = 100
+FRONT_HIP = JOINTS.index("hip_right")
 LARGEST_ERRORS = {"angle_deg": 15.0, "offset_m": 0.10, "length": 0.15, "mass": 0.30, "pressure": 0.20}
 ERROR_UNITS = {"angle_deg": "deg", "offset_m": "m", "length": "(share)", "mass": "(share)", "pressure": "(share of the foot)"}
 
@@ -80,6 +81,8 @@ class Drawn:
     """One case's draws: ``peaks`` (signed, N m) by joint ``(draws,)``; NaN where a draw can't stand.
 
     ``held`` are the same draws with the contacts settled by the rule: what measuring alone leaves open.
+    `OTHERS` are drawn as well: compression and shear (N), the front hip's frontal moment (N m), the ratio
+    of knee to hip.
     """
 
     result: Result
@@ -87,11 +90,29 @@ class Drawn:
     held: Mapping[str, Array]
     able: Array
 
-    def interval(self, joint: str, level: float = 0.90, *, held: bool = False) -> Interval:
-        """Middle share of a joint's peak. Raises `CaseError` where too few draws can stand."""
-        assert self.result.summary is not None
+    def interval(self, key: str, level: float = 0.90, *, held: bool = False) -> Interval:
+        """Middle share of a joint's peak or of one of `OTHERS`. Raises `CaseError` where too few draws can stand."""
         values = self.held if held else self.peaks
-        return _middle(self.result.summary[joint].peak_Nm, values[joint], level)
+        return _middle(nominal_of(self.result, key), values[key], level)
+
+
+# What is drawn besides the joints' peaks.
+OTHERS = ("compression_N", "shear_N", "frontal_Nm", "knee_to_hip")
+# A ratio to a hip that hardly works means nothing, N m.
+LEAST_HIP_NM = 5.0
+
+
+def nominal_of(result: Result, key: str) -> float:
+    """The estimate itself: a joint's signed peak (N m) or one of `OTHERS` (NaN: a ratio to nothing)."""
+    assert result.summary is not None and result.moments is not None and result.disc is not None
+    if key in result.disc:
+        return float(result.disc[key].max())
+    if key == "frontal_Nm":
+        return float(np.abs(result.moments.abduction[FRONT_HIP]).max())
+    if key == "knee_to_hip":
+        hip = result.summary["hip_right"].peak_Nm
+        return result.summary["knee_right"].peak_Nm / hip if abs(hip) > LEAST_HIP_NM else float("nan")
+    return result.summary[key].peak_Nm
 
 
 @dataclass(frozen=True)
@@ -135,9 +156,9 @@ def _common(name: str, draws: int, seed: int) -> Array:
 
 def draw(
     result: Result, errors: Errors | None = None, draws: int = DRAWS, seed: int = SEED,
-    joints: Sequence[str] = JOINTS,
+    joints: Sequence[str] = JOINTS, *, others: bool = False,
 ) -> Drawn:  # fmt: skip
-    """Draws about one solved case; see `draw_many`. Raises its `CaseError` if it is impossible, or for too few draws."""
+    """Draws about one solved case; see `draw_many`. With ``others`` those are drawn too. Raises its `CaseError` if it is impossible, or for too few draws."""
     if result.error:
         raise result.error
     if draws < FEWEST:
@@ -147,6 +168,7 @@ def draw(
     assert summary is not None
     batch = scattered(case, errors, draws, seed)
     rows = {j: int(np.argmax(np.abs(_extension(result, j)))) for j in joints}
+    rows |= _frames_of_others(result) if others else {}
     frames = sorted({*rows.values(), result.timeline.bottom})
     progress = result.timeline.progress[frames]
     if progress.max() < 1.0:
@@ -168,7 +190,27 @@ def draw(
             # rep's by rounding only.
             shift = summary[joint].peak_Nm - float(values[0])
             kept[joint] = np.where(able, values[1:] + shift, np.nan)
+    if others:
+        for key in ("compression_N", "shear_N", "frontal_Nm"):
+            at = frames.index(rows[key])
+            values = np.concatenate([_other(p, key)[:, at] for p in parts])
+            peaks[key] = np.where(able, values[1:] + nominal_of(result, key) - float(values[0]), np.nan)
+        hip, knee = (peaks.get(f"{j}_right", np.full(draws, np.nan)) for j in ("hip", "knee"))
+        peaks["knee_to_hip"] = np.divide(knee, hip, out=np.full(draws, np.nan), where=np.abs(hip) > LEAST_HIP_NM)
     return Drawn(result, peaks, held, able)
+
+
+def _other(part: Sweep, key: str) -> Array:
+    found: Array = {"compression_N": part.compression, "shear_N": part.shear,
+                    "frontal_Nm": np.abs(part.abduction[FRONT_HIP])}[key]  # fmt: skip
+    return found
+
+
+def _frames_of_others(result: Result) -> dict[str, int]:
+    """Frame of the estimate's own largest value of each."""
+    assert result.moments is not None and result.disc is not None
+    found = {key: int(np.argmax(result.disc[key])) for key in ("compression_N", "shear_N")}
+    return found | {"frontal_Nm": int(np.argmax(np.abs(result.moments.abduction[FRONT_HIP])))}
 
 
 def _extension(result: Result, joint: str) -> Array:
@@ -237,15 +279,14 @@ def _middle(nominal: float, values: Array, level: float = 0.90) -> Interval:
     return Interval(nominal, float(low), float(high))
 
 
-def judge(one: Drawn, base: Drawn, joint: str, *, same_within: float = 0.05) -> Verdict:
-    """Judge one case against a baseline at a joint, draw by draw.
+def judge(one: Drawn, base: Drawn, key: str, *, same_within: float = 0.05) -> Verdict:
+    """Judge one case against a baseline at a joint or by one of `OTHERS`, draw by draw.
 
     *Clearly more* or *less*: the middle 90 % of the differences lies on one side of nothing. *About
     the same*: it lies within ``same_within`` of the baseline's peak. Else *can't tell*.
     """
-    assert one.result.summary is not None and base.result.summary is not None
-    own, reference = one.result.summary[joint].peak_Nm, base.result.summary[joint].peak_Nm
-    found = _middle(own - reference, one.peaks[joint] - base.peaks[joint])
+    own, reference = nominal_of(one.result, key), nominal_of(base.result, key)
+    found = _middle(own - reference, one.peaks[key] - base.peaks[key])
     # More is what goes the baseline's way: a flexor moment that grows is more, too.
     way = 1.0 if reference >= 0.0 else -1.0
     if max(abs(found.low), abs(found.high)) <= same_within * abs(reference):

@@ -51,6 +51,9 @@ def test_three_set_ups_side_by_side_with_intervals(window, lineup, tmp_path):
     assert cells[1].splitlines()[-1].split()[0] in {"clearly", "about", "can't"}
     assert "measuring" in lineup.table.cell("Knee, N·m", 2)
     assert "measuring" not in lineup.table.cell("Knee, N·m", 0)
+    for name in ("Compression, kN", "Shear, kN", "Knee : hip", "Hip frontal, N·m"):
+        assert all("(" in lineup.table.cell(name, n) for n in range(3)), name
+        assert lineup.table.cell(name, 1).splitlines()[-1].split()[0] in {"clearly", "about", "can't"}
     first = lineup.picture.compared[0].result
     assert cells[0].startswith(f"{first.summary['hip_right'].peak_Nm:.0f}")
     lineup.save_csv(tmp_path / "l.csv")

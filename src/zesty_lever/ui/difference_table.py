@@ -22,20 +22,20 @@ from zesty_lever.analysis import Result
 from zesty_lever.case import Athlete
 from zesty_lever.compare import Compared, Row
 from zesty_lever.exercises.catalogue import variation
-from zesty_lever.motion.pose import JOINTS
 from zesty_lever.records.bench import MOST_NOTE, Bench
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.levers import minus
 from zesty_lever.ui.painters.lineup import NAMES_WIDE, TOLD
 from zesty_lever.ui.theme import font
+from zesty_lever.uncertainty import OTHERS, Interval, Verdict, nominal_of
 
 # The floor's part of an interval is told where measuring alone leaves clearly less.
 TOLD_APART = 0.85
 MOMENTS = {joint: f"{word.capitalize()}, N·m" for word, joint in TOLD}
 TIPS = {
     **dict.fromkeys(MOMENTS.values(), "Peak with its 90 % interval; then the difference to the first set-up, judged, with its own interval."),
-    "Compression, kN": "Largest push along the spine at the lowest disc; in brackets against the first set-up.",
-    "Shear, kN": "Largest push across the spine at the lowest disc; in brackets against the first set-up.",
+    "Compression, kN": "Largest push along the spine at the lowest disc, 90 % interval; then against the first set-up.",
+    "Shear, kN": "Largest push across the spine at the lowest disc, 90 % interval; then against the first set-up.",
     "Knee : hip": "Ratio of the two peaks.",
     "Hip hardest at": "Where in the range the hip's peak falls: 0 % is the start, 100 % the turn.",
     "Lockout : peak": "Share of the hip's peak that is left at lockout.",
@@ -44,6 +44,11 @@ TIPS = {
     "Front share": "Share of the weight on the front foot at the turn.",
 }  # fmt: skip
 
+Drawing = tuple[Interval, Verdict]
+Others = dict[tuple[str, str], Drawing]
+# Row, what is drawn, how many of the unit shown make one of the core's, decimals.
+DRAWN = (("Compression, kN", "compression_N", 1e-3, 1), ("Shear, kN", "shear_N", 1e-3, 1), ("Knee : hip", "knee_to_hip", 1.0, 2),
+         ("Hip frontal, N·m", "frontal_Nm", 1.0, 0))  # fmt: skip
 ORDER = ("Load", *TIPS, "Athlete", "Note")
 
 
@@ -89,19 +94,19 @@ class DifferenceTable(QTableWidget):
         item = self.item(self.quantities.index(quantity), number)
         return "" if item is None else item.text()
 
-    def cell_text(self, line: int) -> str:
-        """Text of a row's first set-up."""
-        item = self.item(line, 0)
-        return "" if item is None else item.text()
+    def _lines_in(self, line: int) -> int:
+        """Most lines of words in a row."""
+        items = (self.item(line, number) for number in range(self.columnCount()))
+        return max((item.text().count("\n") + 1 for item in items if item is not None), default=1)
 
     def chosen(self) -> int:
         """The chosen set-up (0: the first)."""
         return max(self.currentColumn(), 0)
 
-    def fill(self, compared: Sequence[Compared], rows: Sequence[Row], bench: Bench) -> None:
+    def fill(self, compared: Sequence[Compared], rows: Sequence[Row], others: Others, bench: Bench) -> None:
         """Show a comparison; the chosen set-up stays chosen."""
         chosen = self.chosen()
-        columns = [self._column(number, compared, rows, bench) for number in range(len(compared))]
+        columns = [self._column(number, compared, rows, others, bench) for number in range(len(compared))]
         names = [name for name in ORDER if any(name in column for column in columns)]
         with QSignalBlocker(self):
             self.setRowCount(len(names))
@@ -132,7 +137,7 @@ class DifferenceTable(QTableWidget):
         """Rows as tall as their words, the table no taller than its rows: the figures get what is left."""
         self.resizeRowsToContents()
         for line in range(self.rowCount()):
-            self.setRowHeight(line, self.rowHeight(line) + (5 if "\n" in self.cell_text(line) else 0))
+            self.setRowHeight(line, self.rowHeight(line) + (5 if self._lines_in(line) > 1 else 0))
         self.setMaximumHeight(self.verticalHeader().length() + 2 * self.frameWidth() if self.rowCount() else 16777215)
 
     def as_text(self) -> str:
@@ -151,7 +156,7 @@ class DifferenceTable(QTableWidget):
             self.noted.emit(number, item.text())
 
     def _column(
-        self, number: int, compared: Sequence[Compared], rows: Sequence[Row], bench: Bench
+        self, number: int, compared: Sequence[Compared], rows: Sequence[Row], others: Others, bench: Bench
     ) -> Mapping[str, str]:
         item, entry = compared[number], bench.lineup[number]
         athlete: Athlete = item.case.athlete
@@ -163,9 +168,8 @@ class DifferenceTable(QTableWidget):
             return {**top, **dict.fromkeys(MOMENTS.values(), "not possible"), **ends}
         own = {r.joint: r for r in rows if r.case == item.name}
         moments = {name: _moment(own[joint], first=number == 0) for joint, name in MOMENTS.items()}
-        base = compared[0].result
-        assert base is not None
-        return {**top, **moments, **_others(item.result, base, bench.reps_a_set, first=number == 0), **ends}
+        drawn = {key: others.get((item.name, key)) for key in OTHERS}
+        return {**top, **moments, **_others(item.result, drawn, bench.reps_a_set, first=number == 0), **ends}
 
 
 def _moment(row: Row, *, first: bool) -> str:
@@ -189,20 +193,29 @@ def _span(low: float, high: float) -> str:
     return f"{low:.0f} to {high:.0f}".replace(" ", "\N{NO-BREAK SPACE}")
 
 
-def _others(result: Result, base: Result, reps: int, *, first: bool) -> dict[str, str]:
-    """What has no interval: discs, ratios, where, impulse, sideways part, front share."""
-    summary, moments = result.summary, result.moments
-    assert summary is not None and moments is not None and result.disc is not None and base.disc is not None
-    found = {}
-    for name, key in (("Compression, kN", "compression_N"), ("Shear, kN", "shear_N")):
-        own, other = (float(r.disc[key].max()) / 1000.0 for r in (result, base) if r.disc is not None)
-        found[name] = minus(f"{own:.1f}" if first else f"{own:.1f} ({own - other:+.1f})")
-    hip, knee = summary["hip_right"], summary["knee_right"]
-    found["Knee : hip"] = minus(f"{knee.peak_Nm / hip.peak_Nm:.2f}") if abs(hip.peak_Nm) > 5.0 else "hip near 0"
+def _told(result: Result, key: str, factor: float, decimals: int, drawn: Drawing | None, *, first: bool) -> str:
+    """An estimate with its interval, and the judged difference to the first."""
+    text = f"{factor * nominal_of(result, key):.{decimals}f}"
+    if drawn is None:
+        return minus(text)
+    interval, verdict = drawn
+    text += f" ({factor * interval.low:.{decimals}f} to {factor * interval.high:.{decimals}f})".replace(" to ", "\N{NO-BREAK SPACE}to\N{NO-BREAK SPACE}")
+    if not first:
+        text += f"\n{verdict.words} {factor * verdict.difference.nominal:+.{decimals}f}"
+    return minus(text)
+
+
+def _others(result: Result, drawn: Mapping[str, Drawing | None], reps: int, *, first: bool) -> dict[str, str]:
+    """Discs, ratio and sideways part with their intervals; where, impulse and front share without."""
+    summary = result.summary
+    assert summary is not None
+    hip = summary["hip_right"]
+    found = {name: _told(result, key, factor, decimals, drawn[key], first=first) for name, key, factor, decimals in DRAWN}
+    if not np.isfinite(nominal_of(result, "knee_to_hip")):
+        found["Knee : hip"] = "hip near 0"
     found["Hip hardest at"] = f"{100.0 * hip.at_progress:.0f} %"
     found["Lockout : peak"] = minus(f"{hip.lockout_to_peak:.2f}")
     found["Hip impulse, N·m·s"] = minus(f"{hip.impulse_Nms:.0f} a rep, {reps * hip.impulse_Nms:.0f} a set")
-    found["Hip frontal, N·m"] = f"{float(np.abs(moments.abduction[JOINTS.index('hip_right')]).max()):.0f}"
     if result.contacts is not None and variation(result.case.variation).builder == "split":
         found["Front share"] = f"{100.0 * float(result.contacts.share[result.timeline.bottom]):.0f} %"
     return found

@@ -28,7 +28,7 @@ from zesty_lever.compare import Compared, Row, compare, table, theorem_applies, 
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.records.bench import read_lineup, write_lineup
 from zesty_lever.ui.demand_panel import THEOREM
-from zesty_lever.ui.difference_table import DifferenceTable
+from zesty_lever.ui.difference_table import DifferenceTable, Others
 from zesty_lever.ui.lineup_menus import ErrorsButton, TypicalButton
 from zesty_lever.ui.painters.lineup import TOLD, Curves, Figures
 from zesty_lever.ui.session import Session
@@ -88,6 +88,7 @@ class LineupScreen(QWidget):
         self.session = session
         self.picture, self.curves = Figures(theme), Curves(theme)
         self.rows: list[Row] = []
+        self.drawn: Others = {}
         self.widths: dict[str, float] = {}
         self.waiting = Waiting("lineup")
         self.table = DifferenceTable()
@@ -283,20 +284,21 @@ class LineupScreen(QWidget):
         cases = [(f"{i + 1}", bench.entry_case(e)) for i, e in enumerate(bench.lineup)]
         errors, match, rules = bench.sizes, bench.lineup_match, bench.rules
         if not cases:
-            self._show([], [], {})
+            self._show([], [], {}, {})
             self.said.setText("Set something up on the bench, then add it here. The first one is the baseline.")
             return
 
-        def work(tell: Callable[[float], None]) -> tuple[list[Compared], list[Row], dict[str, float]]:
+        def work(tell: Callable[[float], None]) -> tuple[list[Compared], list[Row], Others, dict[str, float]]:
             compared = compare(cases, match, rules)
             tell(0.3)
-            rows = table(compared, DRAWS, errors, [joint for _, joint in TOLD], lambda share: tell(0.3 + 0.5 * share))
-            return compared, rows, what_matters(compared[0].case, "knee_right", errors, 300)
+            others: Others = {}
+            rows = table(compared, DRAWS, errors, [joint for _, joint in TOLD], lambda share: tell(0.3 + 0.5 * share), others)
+            return compared, rows, others, what_matters(compared[0].case, "knee_right", errors, 300)
 
         self.waiting.ask(work)
 
     def _fail(self, why: str) -> None:
-        self._show([], [], {})
+        self._show([], [], {}, {})
         self.said.setText(f"The baseline can't serve: {why}")
 
     def _stopped(self) -> None:
@@ -306,8 +308,8 @@ class LineupScreen(QWidget):
         self._show(*answer)
         self.said.setText(self._sentence())
 
-    def _show(self, compared: list[Compared], rows: list[Row], widths: dict[str, float]) -> None:
-        self.rows, self.widths = rows, widths
+    def _show(self, compared: list[Compared], rows: list[Row], others: Others, widths: dict[str, float]) -> None:
+        self.rows, self.drawn, self.widths = rows, others, widths
         for picture in (self.picture, self.curves):
             picture.compared = compared
             picture.update()
@@ -316,7 +318,7 @@ class LineupScreen(QWidget):
     def _fill_table(self) -> None:
         # While a change is being worked out the line-up may be ahead of what is shown.
         if len(self.picture.compared) in (0, len(self.session.bench.lineup)):
-            self.table.fill(self.picture.compared, self.rows, self.session.bench)
+            self.table.fill(self.picture.compared, self.rows, self.drawn, self.session.bench)
             self._choose(0, self.table.chosen())
 
     def _sentence(self) -> str:
