@@ -33,6 +33,8 @@ READ_ANGLES = ("shin_deg", "thigh_deg", "trunk_deg", "toe_out_deg", "lockout_tru
 READ_TAPES = ("stance_m", "step_m", "hands_ahead_m", "knee_track_m", "bench_height_m", "rear_height_m",
               "front_height_m", "bar_height_m", *ANCHOR_KEYS)  # fmt: skip
 FEWEST = 100
+# A peak that the deepest frame comes this near to is taken there: the fewer frames, the faster.
+AS_GOOD = 0.995
 FRONT_HIP = JOINTS.index("hip_right")
 LARGEST_ERRORS = {"angle_deg": 15.0, "offset_m": 0.10, "length": 0.15, "mass": 0.30, "pressure": 0.20}
 ERROR_UNITS = {"angle_deg": "deg", "offset_m": "m", "length": "(share)", "mass": "(share)", "pressure": "(share of the foot)"}
@@ -167,7 +169,7 @@ def draw(
     errors, case, summary = errors or Errors(), result.case, result.summary
     assert summary is not None
     batch = scattered(case, errors, draws, seed)
-    rows = {j: int(np.argmax(np.abs(_extension(result, j)))) for j in joints}
+    rows = {j: _peak_frame(result, j) for j in joints}
     rows |= _frames_of_others(result) if others else {}
     frames = sorted({*rows.values(), result.timeline.bottom})
     progress = result.timeline.progress[frames]
@@ -211,6 +213,13 @@ def _frames_of_others(result: Result) -> dict[str, int]:
     assert result.moments is not None and result.disc is not None
     found = {key: int(np.argmax(result.disc[key])) for key in ("compression_N", "shear_N")}
     return found | {"frontal_Nm": int(np.argmax(np.abs(result.moments.abduction[FRONT_HIP])))}
+
+
+def _peak_frame(result: Result, joint: str) -> int:
+    """Where a joint's peak is looked for: its frame, or the deepest one where it is as good as that."""
+    size = np.abs(_extension(result, joint))
+    at, deep = int(np.argmax(size)), result.timeline.bottom
+    return deep if size[deep] >= AS_GOOD * size[at] else at
 
 
 def _extension(result: Result, joint: str) -> Array:

@@ -226,11 +226,14 @@ class _Wrapped(QLabel):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self.setMinimumHeight(self.heightForWidth(self.width()))
+        self._fit()
 
     def setText(self, text: str) -> None:
         super().setText(text)
-        self.setMinimumHeight(self.heightForWidth(self.width()) if self.width() > 0 else 0)
+        self._fit()
+
+    def _fit(self) -> None:
+        self.setMinimumHeight(max(self.heightForWidth(self.width()), 0))
 
 
 def _text(pixels: int) -> QLabel:
