@@ -7,12 +7,9 @@ from builders import MALE, case_of, solve
 from zesty_lever.analysis import analyse
 from zesty_lever.case import CaseError, parse_athlete
 from zesty_lever.choose import (
-    NEEDS,
     Ceiling,
     Wish,
     ceiling_Nm,
-    cover_week,
-    covers,
     peaks_of,
     shortlist,
     substitutes,
@@ -20,6 +17,7 @@ from zesty_lever.choose import (
 from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.room import deeper_way
 from zesty_lever.technique import _peaks_for, search
+from zesty_lever.week import NEEDS, cover_week, covers
 
 ATHLETE = parse_athlete({**MALE, "best_loads_kg": {"back-squat-high-bar": 120}})
 
@@ -173,14 +171,29 @@ def test_nothing_goes_deeper_than_the_low_back_keeps_its_shape():
     def flexion(option):
         return float(np.degrees(analyse(option.case).pose.lumbar_flexion_rad.max()))
 
-    held = [o for o in careful if o.settings]
+    held = [o for o in careful if catalogue()[o.variation].depth in o.settings]
     assert len(held) > 10
     assert all(flexion(o) <= 15.0 + 1e-6 for o in careful if not o.ruled_out)
     usual = {o.variation: o for o in careless if not o.ruled_out}
     assert any(flexion(o) > 25.0 for o in usual.values())
     for option in held:
-        (key, value), = option.settings.items()
+        key = catalogue()[option.variation].depth
+        value = option.settings[key]
         default = usual[option.variation].case.settings[key]
         assert (value - default) * deeper_way(key) < 0.0, option.variation
     loose = shortlist(ATHLETE, Wish({"hip": 1.0}))
-    assert not any(o.settings for o in loose)
+    assert not any(catalogue()[o.variation].depth in o.settings for o in loose)
+
+
+def test_a_default_that_can_t_be_done_is_helped_by_the_setting_its_error_names():
+    """A belt squat at its working load can't be balanced with the default shin: the list gives the shin that works,
+    and solved again it can be done; the same for an ankle of 25 degrees."""
+    option = next(o for o in shortlist(ATHLETE, Wish({"knee": 1.0})) if o.variation == "belt-squat")
+    assert not option.ruled_out and set(option.settings) == {"shin_deg"}
+    assert analyse(option.case).error is None
+    usual = case_of("belt-squat", option.load_kg, {"best_loads_kg": {"back-squat-high-bar": 120}})
+    assert analyse(usual).error is not None
+    stiff = parse_athlete({**MALE, "best_loads_kg": {"back-squat-high-bar": 120}, "limits_deg": {"ankle_dorsiflexion": 25}})
+    able = [o for o in shortlist(stiff, Wish({"knee": 1.0})) if not o.ruled_out]
+    assert sum("shin_deg" in o.settings for o in able) >= 3
+    assert all(analyse(o.case).error is None for o in able)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -230,7 +230,11 @@ def _loaded(
     if isinstance(outcome, CaseError):
         return outcome.text
     if outcome.error:
-        return outcome.error.text
+        helped = _helped(entry, case, load, outcome.error, keep_shape=keep_shape)
+        if helped is None:
+            return outcome.error.text
+        case, outcome, changed = helped
+        settings |= changed
     over = [j for j, most in limits.items() if peaks_of(outcome)[j] > most + 0.5]
     if not over:
         return outcome, rule, settings
@@ -251,6 +255,23 @@ def _loaded(
         again = analyse_many([with_load(case, float(loads[best, 0]))])[0]
     assert isinstance(again, Result)
     return again, f"lowered for the {JOINT_WORDS[over[0]]}", settings
+
+
+def _helped(
+    entry: Variation, case: Case, load_kg: float, error: CaseError, *, keep_shape: bool
+) -> tuple[Case, Result, dict[str, float]] | None:
+    """A default that this athlete can't do at this load, with the setting that its error says would help."""
+    key = str(error.key)
+    if key not in entry.settings or key == entry.depth or not error.allowed or error.value is None:
+        return None
+    low, high = (float(end) for end in error.allowed)
+    inside = 0.25 * (high - low)
+    value = round(min(max(float(error.value), low + inside), high - inside), 3)
+    case = case.model_copy(update={"settings": {**case.settings, key: value}})
+    outcome = analyse_many([with_load(case, load_kg)])[0]
+    if isinstance(outcome, CaseError) or outcome.error or (keep_shape and _rounds(outcome)):
+        return None
+    return case, outcome, {key: value}
 
 
 def _rounds(result: Result) -> bool:
@@ -363,30 +384,3 @@ def substitutes(
             case=with_load(option.case, round(float(loads[best, 0]), 1)),
         ))  # fmt: skip
     return sorted(options, key=lambda o: -o.score)
-
-
-NEEDS = ("hip", "knee", "back", "vertical", "horizontal", "lateral", "lockout", "long", "one-leg")
-
-
-def covers(option: Option) -> frozenset[str]:
-    """What of a week's needs one option does well."""
-    assert option.features is not None
-    does = {j for j in ("hip", "knee", "back") if option.features[j] >= 0.6}
-    does |= {k for k in ("lockout", "long", "one-leg") if option.features[k] >= 0.7}
-    return frozenset(does | {variation(option.variation).direction})
-
-
-def cover_week(options: Sequence[Option], needs: Sequence[str] = NEEDS) -> tuple[list[Option], list[str]]:
-    """A small set that together does what is needed, and what none of them does.
-
-    Greedy: the one that adds most first, the better ranked of two as good.
-    """
-    left, chosen = set(needs), []
-    able = [o for o in options if not o.ruled_out]
-    while left:
-        best = max(able, key=lambda o: len(covers(o) & left), default=None)
-        if best is None or not covers(best) & left:
-            break
-        chosen.append(best)
-        left -= covers(best)
-    return chosen, sorted(left)

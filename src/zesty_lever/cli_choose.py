@@ -90,8 +90,9 @@ def pairs(texts: list[str], what: str) -> dict[str, float]:
 def run_shortlist(arguments: argparse.Namespace) -> int:
     """Print the ranking, substitutes or the week."""
     from zesty_lever.analysis import analyse
-    from zesty_lever.choose import Ceiling, Option, Wish, cover_week, shortlist, substitutes
+    from zesty_lever.choose import Ceiling, Option, Wish, shortlist, substitutes
     from zesty_lever.records.files import read_case, replacing
+    from zesty_lever.week import cover_week
 
     case = read_case(arguments.case)
     ceilings = []
@@ -134,7 +135,7 @@ def _row(number: int, option: Any) -> list[Any]:
     score = "" if option.ruled_out else f"{option.score:.3f}"
     ends = [f"{found[j][end]:.1f}" if j in found else "" for j in ("hip", "knee", "back")
             for found in (option.spans, option.held) for end in (0, 1)]  # fmt: skip
-    depth = "".join(f"; {key} {value:g}, deeper the low back rounds" for key, value in option.settings.items())
+    depth = "".join(f"; {key} {value:g}" for key, value in option.settings.items())
     return [number, option.variation, load, option.load_rule + depth, score, *cells, option.reason, option.ruled_out, *ends]
 
 

@@ -34,7 +34,6 @@ from zesty_lever.choose import (
     Option,
     Wish,
     ceiling_Nm,
-    cover_week,
     shortlist,
     substitutes,
 )
@@ -49,6 +48,7 @@ from zesty_lever.ui.screens.people import heading, note, picker
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import Theme, font
 from zesty_lever.ui.waiting import Waiting
+from zesty_lever.week import cover_week
 
 WAIT_MS = 300
 STARTING = {"knee": 50, "back": -50}
@@ -65,11 +65,14 @@ def _spans_in_words(option: Option) -> str:
     return f"\n     90 %: {', '.join(parts)} N·m" if parts else ""
 
 
-def _depth_in_words(option: Option) -> str:
-    """How deep at most, where the hips decide it."""
-    known = variation(option.variation).settings
-    parts = [f"{known[k].name.lower()} {UNITS.text(v, known[k].unit, 0)}" for k, v in option.settings.items()]
-    return f", only to {', '.join(parts)}: deeper the low back rounds" if parts else ""
+def _set_in_words(option: Option) -> str:
+    """What is set otherwise than usual: how deep at most, where the hips decide it, and what balance needs."""
+    entry = variation(option.variation)
+    words = ""
+    for key, value in option.settings.items():
+        setting = f"{entry.settings[key].name.lower()} {UNITS.text(value, entry.settings[key].unit, 0)}"
+        words += f", only to {setting}: deeper the low back rounds" if key == entry.depth else f", with {setting}"
+    return words
 
 
 class ShortlistScreen(QWidget):
@@ -302,7 +305,7 @@ class ShortlistScreen(QWidget):
                 item.setForeground(QColor(self.picture.theme.faint))
             else:
                 load = f", {UNITS.text(option.load_kg or 0.0, 'kg')} ({option.load_rule})" if variation(option.variation).load else ""
-                item = QListWidgetItem(minus(f"{rank}  {name}{load}{_depth_in_words(option)}\n     {option.reason}{_spans_in_words(option)}"))
+                item = QListWidgetItem(minus(f"{rank}  {name}{load}{_set_in_words(option)}\n     {option.reason}{_spans_in_words(option)}"))
             self.list.addItem(item)
         self.list.setCurrentRow(next((i for i, o in enumerate(self.options) if o.variation == kept and not o.ruled_out), 0))
         self.picture.update()

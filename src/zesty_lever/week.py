@@ -1,0 +1,34 @@
+"""A small set of variations that together covers what a week needs."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from zesty_lever.choose import Option
+from zesty_lever.exercises.catalogue import variation
+
+NEEDS = ("hip", "knee", "back", "vertical", "horizontal", "lateral", "lockout", "long", "one-leg")
+
+
+def covers(option: Option) -> frozenset[str]:
+    """What of a week's needs one option does well."""
+    assert option.features is not None
+    does = {j for j in ("hip", "knee", "back") if option.features[j] >= 0.6}
+    does |= {k for k in ("lockout", "long", "one-leg") if option.features[k] >= 0.7}
+    return frozenset(does | {variation(option.variation).direction})
+
+
+def cover_week(options: Sequence[Option], needs: Sequence[str] = NEEDS) -> tuple[list[Option], list[str]]:
+    """A small set that together does what is needed, and what none of them does.
+
+    Greedy: the one that adds most first, the better ranked of two as good.
+    """
+    left, chosen = set(needs), []
+    able = [o for o in options if not o.ruled_out]
+    while left:
+        best = max(able, key=lambda o: len(covers(o) & left), default=None)
+        if best is None or not covers(best) & left:
+            break
+        chosen.append(best)
+        left -= covers(best)
+    return chosen, sorted(left)
