@@ -69,7 +69,7 @@ class Option:
     ``ruled_out`` says why it can't be done today; its numbers are then None. ``spans`` are 90 %
     intervals of the peaks (N m), ``held`` what measuring alone leaves open of them, with the contacts
     settled by the rule; both are empty where too few draws can stand. ``settings`` are those that differ
-    from the default technique: a depth that the hips allow.
+    from the default technique: a depth that the hips allow, a setting without which the load can't be held.
     """
 
     variation: str

@@ -303,7 +303,12 @@ def test_rules_of_thumb_are_shown_and_can_be_changed(window, lineup):
     lineup.match.activated.emit(lineup.match.currentIndex())
     settle(window, lambda: "80 % of the best high-bar back squat" in lineup.said.text())
     best = session.bench.athlete.best_loads_kg["back-squat-high-bar"]
-    lineup.typical.show_values()
+    lineup.typical.menu().popup(QPoint(40, 40))
+    QApplication.processEvents()
+    boxes = (lineup.typical.working, lineup.typical.reps, *lineup.typical.shares.values())
+    assert len(boxes) == 5
+    assert all(box.isVisible() for box in boxes)
+    lineup.typical.menu().hide()
     assert lineup.typical.shares["front-squat"].value() == 80
     lineup.typical.working.setValue(60)
     lineup.typical.shares["front-squat"].setValue(90)

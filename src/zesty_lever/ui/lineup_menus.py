@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSignalBlocker
-from PySide6.QtWidgets import QDoubleSpinBox, QSpinBox
+from PySide6.QtWidgets import QDoubleSpinBox, QFormLayout, QSpinBox
 
 from zesty_lever.compare import USUAL
 from zesty_lever.exercises.catalogue import variation
@@ -54,44 +54,42 @@ class TypicalButton(Behind):
 
     def __init__(self, session: LineupEdits) -> None:
         super().__init__("Rules", "How typical loads are found, and how many repetitions make a set.", session)
-        self.working = self.number("Working share of the best, per cent", 30.0, 100.0, " % of the best")
+        self.working = self.number("Working share of the best, per cent", 30.0, 100.0, " %")
         self.working.valueChanged.connect(self._take)
         self.reps = QSpinBox(minimum=1, maximum=50, suffix=" reps", keyboardTracking=False)
         self.reps.setFont(font(12))
         self.reps.setAccessibleName("Repetitions a set")
         self.reps.valueChanged.connect(session.set_reps)
+        self.form.addRow("A set has", self.reps)
+        self.form.addRow("Typical load", self.working)
+        self.form.addRow(self.words("of the best in the variation itself where it is known; else of a share of the\n"
+                                    "best high-bar back squat (common practice, no source):"))  # fmt: skip
         self.shares: dict[str, QDoubleSpinBox] = {}
+        self._own = QFormLayout()
+        self.form.addRow(self._own)
+        usual = self.press("Back to the usual", "The working share and all shares as they ship.")
+        usual.clicked.connect(self._usual)
+        self.form.addRow(usual)
         self.show_values()
 
     def show_values(self) -> None:
         bench = self.session.bench
-        while self.form.rowCount():
-            row = self.form.takeRow(0)
-            for item in (row.labelItem, row.fieldItem):
-                widget = None if item is None else item.widget()
-                if widget is not None and widget not in (self.working, self.reps):
-                    widget.deleteLater()
         with QSignalBlocker(self.working), QSignalBlocker(self.reps):
             self.working.setValue(100.0 * bench.working_share)
             self.reps.setValue(bench.reps_a_set)
-        self.form.addRow("A set has", self.reps)
-        self.form.addRow("Typical load", self.working)
-        self.form.addRow(self.words("of the best in the variation itself where it is known; else of a share of the\n"
-                                     "best high-bar back squat (common practice, no source):"))  # fmt: skip
+        while self._own.rowCount():
+            self._own.removeRow(0)
         self.shares = {}
         for name in dict.fromkeys(e.variation for e in bench.lineup):
             share = bench.rules.share_of(name)
             if share is None:
-                self.form.addRow(variation(name).name, self.words("no rule: the catalogue's default"))
+                self._own.addRow(variation(name).name, self.words("no rule: the catalogue's default"))
                 continue
             box = self.number(f"{variation(name).name}: share of the best high-bar back squat", 5.0, 300.0, " %")
             box.setValue(100.0 * share)
             box.valueChanged.connect(self._take)
-            self.form.addRow(variation(name).name, box)
+            self._own.addRow(variation(name).name, box)
             self.shares[name] = box
-        usual = self.press("Back to the usual", "The working share and all shares as they ship.")
-        usual.clicked.connect(self._usual)
-        self.form.addRow(usual)
 
     def _take(self) -> None:
         bench = self.session.bench

@@ -146,18 +146,9 @@ class ShortlistScreen(QWidget):
         column.addWidget(heading("What does today allow?"))
         self.ceilings: dict[str, QDoubleSpinBox] = {}
         for joint, words in (("hip", "Hip"), ("knee", "Knee"), ("back", "Lower back")):
-            row = QHBoxLayout()
-            label = QLabel(f"{words} at most")
-            label.setFont(font(13))
             box = QDoubleSpinBox(minimum=0, maximum=200, singleStep=5, decimals=0, suffix=" %", keyboardTracking=False)
-            box.setSpecialValueText("no limit")
-            box.setFont(font(13))
-            box.setAccessibleName(f"{words} at most, per cent of the known lift")
-            box.setToolTip("A sore joint's ceiling, as a share of what the known lift asks of it at its best load.")
-            box.valueChanged.connect(self._soon_again)
-            row.addWidget(label, 1)
-            row.addWidget(box)
-            column.addLayout(row)
+            self._add_limit(column, box, f"{words} at most", "no limit", "per cent of the known lift",
+                            "A sore joint's ceiling, as a share of what the known lift asks of it at its best load.")  # fmt: skip
             self.ceilings[joint] = box
         self.lift = QComboBox()
         self.lift.setFont(font(12))
@@ -199,19 +190,24 @@ class ShortlistScreen(QWidget):
         """Ankle and hip range today, where they are not as measured."""
         self.ranges: dict[str, QDoubleSpinBox] = {}
         for key, words, most in (("ankle_dorsiflexion", "Ankle today", 60), ("hip_flexion", "Hip today, knee bent", 150)):
-            row = QHBoxLayout()
-            label = QLabel(words)
-            label.setFont(font(13))
             box = QDoubleSpinBox(minimum=0, maximum=most, singleStep=1, decimals=0, suffix=" °", keyboardTracking=False)
-            box.setSpecialValueText("as measured")
-            box.setFont(font(13))
-            box.setAccessibleName(f"{words}, degrees")
-            box.setToolTip("What it has today, where that is not what was measured for the athlete. The list says what it rules out.")
-            box.valueChanged.connect(self._soon_again)
-            row.addWidget(label, 1)
-            row.addWidget(box)
-            column.addLayout(row)
+            self._add_limit(column, box, words, "as measured", "degrees", "What it has today, where that is not what was "
+                            "measured for the athlete. The list says what it rules out.")  # fmt: skip
             self.ranges[key] = box
+
+    def _add_limit(self, column: QVBoxLayout, box: QDoubleSpinBox, words: str, none: str, unit: str, tip: str) -> None:
+        """A row of a limit of the day; at nothing it says that there is none."""
+        row = QHBoxLayout()
+        label = QLabel(words)
+        label.setFont(font(13))
+        box.setSpecialValueText(none)
+        box.setFont(font(13))
+        box.setAccessibleName(f"{words}, {unit}")
+        box.setToolTip(tip)
+        box.valueChanged.connect(self._soon_again)
+        row.addWidget(label, 1)
+        row.addWidget(box)
+        column.addLayout(row)
 
     def athlete_today(self) -> Athlete:
         """The athlete with today's ankle and hip."""
