@@ -1,10 +1,12 @@
 """A coach's session in the real window, with real mouse and key events."""
 
+import gc
 
 import pytest
 from hands import drag, handle, near, painted
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QColor
+from PySide6.QtGui import QColor, QPageLayout
+from PySide6.QtPrintSupport import QPrintPreviewDialog, QPrintPreviewWidget
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import (
     QApplication,
@@ -317,3 +319,17 @@ def test_standing_with_a_front_load_is_explained(window):
     assert 0.125 <= session.result.summary["lumbosacral"].lockout_to_peak <= 0.25
     session.set_moment(session.result.timeline.bottom)
     assert said.text() != FRONT_LOAD
+
+
+def test_the_print_preview_opens_and_prints(window):
+    """Ctrl+P: the dialog lives on its own printer and draws a page; garbage collection between."""
+    QTest.keyClick(window, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)
+    gc.collect()
+    QApplication.processEvents()
+    dialog = next(w for w in QApplication.topLevelWidgets() if isinstance(w, QPrintPreviewDialog))
+    assert dialog.isVisible()
+    assert dialog.printer().pageLayout().orientation() == QPageLayout.Orientation.Landscape
+    shown = dialog.findChild(QPrintPreviewWidget)
+    shown.updatePreview()
+    assert shown.pageCount() == 1
+    dialog.close()

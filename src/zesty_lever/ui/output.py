@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QMarginsF, QPoint, QRectF, QSize
+from PySide6.QtCore import QMarginsF, QPoint, QRectF, QSize, Qt
 from PySide6.QtGui import QGuiApplication, QPageLayout, QPageSize, QPainter, QPdfWriter, QPixmap
 from PySide6.QtPrintSupport import QPrinter, QPrintPreviewDialog
 from PySide6.QtSvg import QSvgGenerator
@@ -102,10 +102,16 @@ def print_widget(printer: QPrinter, widget: QWidget, title: str) -> None:
     painter.end()
 
 
-def preview(parent: QWidget, widget: QWidget, title: str, paper: str = "A4") -> QPrintPreviewDialog:
-    """Show the print preview of a widget; the paper can be changed there."""
-    dialog = QPrintPreviewDialog(printer_for(paper), parent)
-    dialog.setWindowTitle(f"Print: {title}")
-    dialog.paintRequested.connect(lambda printer: print_widget(printer, widget, title))
-    dialog.resize(QSize(900, 640))
-    return dialog
+class PrintPreview(QPrintPreviewDialog):
+    """The print preview of a widget; the paper can be changed there.
+
+    It keeps its printer: the dialog's own does not, and a collected printer ends the process.
+    """
+
+    def __init__(self, parent: QWidget, widget: QWidget, title: str, paper: str = "A4") -> None:
+        self.printer_in_use = printer_for(paper)
+        super().__init__(self.printer_in_use, parent)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.setWindowTitle(f"Print: {title}")
+        self.paintRequested.connect(lambda printer: print_widget(printer, widget, title))
+        self.resize(QSize(900, 640))

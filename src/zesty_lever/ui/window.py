@@ -236,9 +236,9 @@ class Window(QMainWindow):
 
     def print_preview(self, paper: str) -> QDialog:
         """The print preview of the picture."""
-        from zesty_lever.ui.output import preview
+        from zesty_lever.ui.output import PrintPreview
 
-        return preview(self, self.pictured(), self._title(), paper)
+        return PrintPreview(self, self.pictured(), self._title(), paper)
 
     def open_file(self, path: Path) -> None:
         """Take in a case or athlete file; what is wrong with it is said and nothing changes."""
