@@ -10,7 +10,8 @@ demo: $(STAMP) ## start the application with the demo data
 	@$(RUN) -m zesty_lever --demo
 
 test: $(DEV_STAMP) ## the whole suite, with the lint and type checks
-	@$(VENV)/bin/ruff check src tests bench
+	@$(VENV)/bin/ruff format --check -q src tests bench tools
+	@$(VENV)/bin/ruff check src tests bench tools
 	@$(VENV)/bin/mypy
 	@$(VENV)/bin/lint-imports
 	@$(RUN) -m pytest -n auto
@@ -34,7 +35,8 @@ uninstall: ## take them off again; your data stays
 	@$(PYTHON) tools/install.py --remove
 
 lint: $(DEV_STAMP)
-	@$(VENV)/bin/ruff check --fix src tests bench
+	@$(VENV)/bin/ruff check --fix src tests bench tools
+	@$(VENV)/bin/ruff format src tests bench tools
 	@$(VENV)/bin/mypy
 
 $(VENV)/bin/python:

@@ -28,8 +28,13 @@ from zesty_lever.mechanics.inverse import (  # noqa: E402
 )
 from zesty_lever.sweep import sweep, sweep_in_parts  # noqa: E402
 
-CASE = {"format": "zesty-lever-case/1", "variation": "back-squat-high-bar", "load_kg": 60,
-        "athlete": {"height_m": 1.78, "mass_kg": 82, "sex": "male"}, "frames": "none"}  # fmt: skip
+CASE = {
+    "format": "zesty-lever-case/1",
+    "variation": "back-squat-high-bar",
+    "load_kg": 60,
+    "athlete": {"height_m": 1.78, "mass_kg": 82, "sex": "male"},
+    "frames": "none",
+}
 # Poses worked out at once: what keeps the arrays in the processor's cache.
 STATIC_POSES, DYNAMIC_POSES = 2048, 512
 
@@ -77,8 +82,11 @@ def posed(count, frames=1):  # noqa: ANN001, ANN201
     """A batch of squats with settings scattered about the default."""
     random = np.random.default_rng(7)
     batch = make_batch([fill(parse_case(CASE))])
-    scattered = {key: value + random.normal(0.0, 1.0, (count, 1))
-                 for key, value in batch.settings.items() if key in ("shin_deg", "thigh_deg", "toe_out_deg")}  # fmt: skip
+    scattered = {
+        key: value + random.normal(0.0, 1.0, (count, 1))
+        for key, value in batch.settings.items()
+        if key in ("shin_deg", "thigh_deg", "toe_out_deg")
+    }
     return batch.varied(settings=scattered), np.linspace(1.0, 0.0, frames)
 
 
@@ -110,15 +118,21 @@ def bench_engines() -> None:
     )
     for name, ours, count, theirs, aim in rows:
         mine, engine = best(ours, 30) / count, best(theirs) / 1000
-        print(f"{name:<22} {1e6 * mine:6.2f} us a pose   engine call {1e6 * engine:5.2f} us   "
-              f"{engine / mine:5.1f} times as fast   aim >= {aim}")  # fmt: skip
+        print(
+            f"{name:<22} {1e6 * mine:6.2f} us a pose   engine call {1e6 * engine:5.2f} us   "
+            f"{engine / mine:5.1f} times as fast   aim >= {aim}"
+        )
     many, at = posed(100_000)
     engine = best(still) / 1000
     whole = best(lambda: sweep(many, at, "least-effort"), 3) / 100_000
-    print(f"settings to moments    {1e6 * whole:6.2f} us a pose   engine call {1e6 * engine:5.2f} us   "
-          f"{engine / whole:5.2f} times as fast   aim >= 1")  # fmt: skip
+    print(
+        f"settings to moments    {1e6 * whole:6.2f} us a pose   engine call {1e6 * engine:5.2f} us   "
+        f"{engine / whole:5.2f} times as fast   aim >= 1"
+    )
     one, along = posed(1, 121)
-    print(f"one rep of 121 frames  {1e3 * best(lambda: sweep(one, along, 'least-effort'), 20):6.2f} ms   aim < 5 ms")
+    print(
+        f"one rep of 121 frames  {1e3 * best(lambda: sweep(one, along, 'least-effort'), 20):6.2f} ms   aim < 5 ms"
+    )
     reps, along = posed(10_000, 31)
     seconds = best(lambda: sweep(reps, along, "least-effort"), 1)
     print(f"10,000 reps of 31 frames {seconds:4.1f} s   ({1e6 * seconds / 310_000:.1f} us a pose)")
@@ -129,12 +143,16 @@ def bench_growth() -> None:
     for count in (1, 100, 10_000, 1_000_000):
         batch, at = posed(count)
         start = time.perf_counter()
-        feasible = sum(int(part.feasible.sum()) for part in sweep_in_parts(batch, at, "least-effort"))
+        feasible = sum(
+            int(part.feasible.sum()) for part in sweep_in_parts(batch, at, "least-effort")
+        )
         assert feasible > 0.9 * count
         seconds = time.perf_counter() - start
         peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
-        print(f"{count:>9} poses         {seconds:8.3f} s   {1e6 * seconds / count:9.2f} us a pose   "
-              f"peak memory {peak:5.0f} MB")  # fmt: skip
+        print(
+            f"{count:>9} poses         {seconds:8.3f} s   {1e6 * seconds / count:9.2f} us a pose   "
+            f"peak memory {peak:5.0f} MB"
+        )
 
 
 if __name__ == "__main__":

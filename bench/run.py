@@ -44,8 +44,10 @@ def bench_start() -> None:
             subprocess.run(command, check=True, env=environment, capture_output=True)
             seconds[name].append(time.perf_counter() - start)
     bare_s, ours_s = (statistics.median(seconds[n][1:]) for n in ("bare", "ours"))
-    print(f"start to first frame   {ours_s:6.3f} s   bare Qt window {bare_s:.3f} s   "
-          f"ratio {ours_s / bare_s:.2f}   aim <= 3")
+    print(
+        f"start to first frame   {ours_s:6.3f} s   bare Qt window {bare_s:.3f} s   "
+        f"ratio {ours_s / bare_s:.2f}   aim <= 3"
+    )
 
 
 def bench_choosing() -> None:
@@ -56,22 +58,50 @@ def bench_choosing() -> None:
     from zesty_lever.technique import search
     from zesty_lever.uncertainty import DRAWS, draw_many
 
-    data = {"format": "zesty-lever-case/1", "variation": "back-squat-high-bar", "load_kg": 60,
-            "athlete": {"height_m": 1.78, "mass_kg": 82, "sex": "male",
-                        "best_loads_kg": {"back-squat-high-bar": 120}}, "frames": "none"}
+    data = {
+        "format": "zesty-lever-case/1",
+        "variation": "back-squat-high-bar",
+        "load_kg": 60,
+        "athlete": {
+            "height_m": 1.78,
+            "mass_kg": 82,
+            "sex": "male",
+            "best_loads_kg": {"back-squat-high-bar": 120},
+        },
+        "frames": "none",
+    }
     case = parse_case(data)
     one = timed(lambda: analyse(case), 30)
-    six = [parse_case({**data, "variation": n, "load_kg": None}) for n in
-           ("back-squat-high-bar", "front-squat", "split-squat", "romanian-deadlift", "hip-thrust", "step-up")]
+    six = [
+        parse_case({**data, "variation": n, "load_kg": None})
+        for n in (
+            "back-squat-high-bar",
+            "front-squat",
+            "split-squat",
+            "romanian-deadlift",
+            "hip-thrust",
+            "step-up",
+        )
+    ]
     first = []
     began = time.perf_counter()
-    ranked = timed(lambda: shortlist(case.athlete, Wish({"knee": 1, "back": -1}),
-                                     tell=lambda _: first.append(time.perf_counter() - began)), 3)
+    ranked = timed(
+        lambda: shortlist(
+            case.athlete,
+            Wish({"knee": 1, "back": -1}),
+            tell=lambda _: first.append(time.perf_counter() - began),
+        ),
+        3,
+    )
     drawn = timed(lambda: draw_many(six, joints=("hip_right", "knee_right", "lumbosacral")), 3)
     sought = timed(lambda: search(case, "back"), 3)
-    print(f"shortlist, 58 variations {ranked:5.2f} s   {ranked / one:5.0f} single solves   aim < 2 s   "
-          f"(progress from {1e3 * first[0]:.0f} ms on)")
-    print(f"line-up of six, {DRAWS} draws {drawn:5.2f} s   {drawn / one:5.0f} single solves   aim < 0.5 s")
+    print(
+        f"shortlist, 58 variations {ranked:5.2f} s   {ranked / one:5.0f} single solves   aim < 2 s   "
+        f"(progress from {1e3 * first[0]:.0f} ms on)"
+    )
+    print(
+        f"line-up of six, {DRAWS} draws {drawn:5.2f} s   {drawn / one:5.0f} single solves   aim < 0.5 s"
+    )
     print(f"technique search       {sought:5.2f} s   {sought / one:5.0f} single solves")
 
 
@@ -85,11 +115,17 @@ def bench_families() -> None:
     app = application()
     window = make_window(Path(tempfile.mkdtemp(prefix="zesty-lever-bench-")), demo=True)
     window.show()
-    for name, joint in (("back-squat-high-bar", "knee_right"), ("split-squat", "knee_right"),
-                        ("romanian-deadlift", "shoulder_mid"), ("hip-thrust", "knee_right")):
+    for name, joint in (
+        ("back-squat-high-bar", "knee_right"),
+        ("split-squat", "knee_right"),
+        ("romanian-deadlift", "shoulder_mid"),
+        ("hip-thrust", "knee_right"),
+    ):
         window.session.set_variation(name)
         app.processEvents()
-        handle = next(h for h in window.bench.figure.handles if h.kind.joint == joint and h.isVisible())
+        handle = next(
+            h for h in window.bench.figure.handles if h.kind.joint == joint and h.isVisible()
+        )
         start = QPointF(handle.geometry().center())
         handle.grabbed.emit()
         seconds = []
@@ -99,7 +135,9 @@ def bench_families() -> None:
             app.processEvents()
             seconds.append(time.perf_counter() - at)
         handle.dropped.emit()
-        print(f"drag step, {name:<20} median {1e3 * statistics.median(seconds):5.1f} ms   aim < 16 ms")
+        print(
+            f"drag step, {name:<20} median {1e3 * statistics.median(seconds):5.1f} ms   aim < 16 ms"
+        )
 
 
 def bench_drag() -> None:
@@ -131,8 +169,10 @@ def bench_drag() -> None:
             done += window.session.result.feasible
         QTest.mouseRelease(handle, Qt.MouseButton.LeftButton, pos=centre)
         ordered = sorted(seconds)
-        print(f"drag step, {handle.kind.name:<9}   median {1e3 * statistics.median(ordered):5.1f} ms   "
-              f"95 % {1e3 * ordered[int(0.95 * len(ordered))]:5.1f} ms   aim < 16 ms   ({done} of {len(ordered)} poses possible)")
+        print(
+            f"drag step, {handle.kind.name:<9}   median {1e3 * statistics.median(ordered):5.1f} ms   "
+            f"95 % {1e3 * ordered[int(0.95 * len(ordered))]:5.1f} ms   aim < 16 ms   ({done} of {len(ordered)} poses possible)"
+        )
 
 
 def bench_solve() -> None:
@@ -141,23 +181,38 @@ def bench_solve() -> None:
     from zesty_lever.case import parse_case
     from zesty_lever.records.files import solve_lines
 
-    data = {"format": "zesty-lever-case/1", "variation": "back-squat-high-bar", "load_kg": 60,
-            "athlete": {"height_m": 1.78, "mass_kg": 82, "sex": "male"}, "frames": "none"}
+    data = {
+        "format": "zesty-lever-case/1",
+        "variation": "back-squat-high-bar",
+        "load_kg": 60,
+        "athlete": {"height_m": 1.78, "mass_kg": 82, "sex": "male"},
+        "frames": "none",
+    }
     case = parse_case(data)
     one = timed(lambda: analyse(case), 60)
     many = timed(lambda: analyse_many([case] * 1000), 3) / 1000
     frames = 61
-    for name in ("split-squat", "romanian-deadlift", "conventional-deadlift", "hip-thrust", "band-hinge"):
+    for name in (
+        "split-squat",
+        "romanian-deadlift",
+        "conventional-deadlift",
+        "hip-thrust",
+        "band-hinge",
+    ):
         other = parse_case({**data, "variation": name, "load_kg": None})
         print(f"one rep, {name:<22} {1e3 * timed(lambda c=other: analyse(c), 30):5.2f} ms")
     moving = parse_case({**data, "mode": "dynamic"})
     print(f"one rep, dynamic                {1e3 * timed(lambda: analyse(moving), 30):5.2f} ms")
     print(f"one rep of {frames} frames   {1e3 * one:5.2f} ms")
-    print(f"a rep in a batch       {1e3 * many:5.3f} ms ({1e6 * many / frames:.1f} us a pose)   "
-          f"ratio to one alone {many / one:.3f}")
+    print(
+        f"a rep in a batch       {1e3 * many:5.3f} ms ({1e6 * many / frames:.1f} us a pose)   "
+        f"ratio to one alone {many / one:.3f}"
+    )
     line = json.dumps(data).encode()
     cases = timed(lambda: sum(1 for _ in solve_lines(line for _ in range(2000))), 1) / 2000
-    print(f"a case of a .jsonl     {1e3 * cases:5.3f} ms   ratio to the bare batch {cases / many:.2f}")
+    print(
+        f"a case of a .jsonl     {1e3 * cases:5.3f} ms   ratio to the bare batch {cases / many:.2f}"
+    )
 
 
 def bench_machine() -> None:

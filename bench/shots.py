@@ -87,9 +87,13 @@ def other_screens(window: Window, keep: Keep, settle: Settle) -> None:
     window.show_screen("Athlete")
     keep("athlete")
     window.show_screen("Bench")
-    for variation, name in (("split-squat", "split-squat"), ("conventional-deadlift", "deadlift"),
-                            ("hip-thrust", "hip-thrust"), ("band-hinge", "band-hinge"),
-                            ("back-squat-high-bar", "")):  # fmt: skip
+    for variation, name in (
+        ("split-squat", "split-squat"),
+        ("conventional-deadlift", "deadlift"),
+        ("hip-thrust", "hip-thrust"),
+        ("band-hinge", "band-hinge"),
+        ("back-squat-high-bar", ""),
+    ):
         session.set_variation(variation)
         if name:
             keep(name)

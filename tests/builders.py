@@ -41,8 +41,9 @@ def vector(result, joint):
 
 def builds():
     """Heights 1.50-2.00 m, both sexes, thigh -8 / 0 / +8 % (checks.md section 3)."""
-    for height, sex, thigh in product((1.50, 1.62, 1.75, 1.88, 2.00), ("female", "male"),
-                                      (0.92, 1.0, 1.08)):  # fmt: skip
+    for height, sex, thigh in product(
+        (1.50, 1.62, 1.75, 1.88, 2.00), ("female", "male"), (0.92, 1.0, 1.08)
+    ):
         yield {
             "height_m": height,
             "mass_kg": round(23.5 * height**2, 1),

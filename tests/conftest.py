@@ -15,7 +15,9 @@ hypothesis_settings.register_profile("steady", derandomize=True)
 hypothesis_settings.load_profile("steady")
 
 
-@pytest.fixture(params=list(builds()), ids=lambda b: f"{b['height_m']}-{b['sex']}-{b['lengths_m']['thigh']}")
+@pytest.fixture(
+    params=list(builds()), ids=lambda b: f"{b['height_m']}-{b['sex']}-{b['lengths_m']['thigh']}"
+)
 def build(request):
     """One athlete of the spread."""
     return request.param

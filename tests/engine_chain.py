@@ -19,8 +19,11 @@ TABLES = Path(__file__).parents[1] / "src" / "zesty_lever" / "data"
 
 
 def table(name):
-    lines = [x for x in (TABLES / "tables" / f"{name}.csv").read_text().splitlines()
-             if not x.startswith("#")]  # fmt: skip
+    lines = [
+        x
+        for x in (TABLES / "tables" / f"{name}.csv").read_text().splitlines()
+        if not x.startswith("#")
+    ]
     return list(csv.DictReader(lines))
 
 
@@ -29,12 +32,17 @@ MARKS = tomllib.loads((TABLES / "tables" / "landmarks.toml").read_text())
 
 def raw_athlete(athlete):
     """Lengths (m) and raw segment rows of one athlete."""
-    lengths = {r["name"]: float(r["fraction"]) * athlete.height_m
-               for r in table("lengths_drillis_contini_1966")}  # fmt: skip
+    lengths = {
+        r["name"]: float(r["fraction"]) * athlete.height_m
+        for r in table("lengths_drillis_contini_1966")
+    }
     lengths["hip_width"] = MARKS["hip_width"] * athlete.height_m
     lengths |= athlete.lengths_m
-    rows = {r["segment"]: {k: float(v) for k, v in r.items() if k not in ("sex", "segment", "ends")}
-            for r in table("segments_de_leva_1996") if r["sex"] == athlete.sex}  # fmt: skip
+    rows = {
+        r["segment"]: {k: float(v) for k, v in r.items() if k not in ("sex", "segment", "ends")}
+        for r in table("segments_de_leva_1996")
+        if r["sex"] == athlete.sex
+    }
     marks = next(r for r in table("trunk_landmarks_de_leva_1996") if r["sex"] == athlete.sex)
     paired = ("thigh", "shank", "foot", "upper_arm", "forearm", "hand")
     total = sum(r["mass_percent"] * (2 if n in paired else 1) for n, r in rows.items())
@@ -63,7 +71,9 @@ class Chain:
 
     def joint(self, parent, kind, name, place, rotation):
         """Add a joint at ``place`` in the parent's frame whose child has a world rotation."""
-        index = self.model.addJoint(parent, kind, pin.SE3(np.eye(3), np.asarray(place, float)), name)
+        index = self.model.addJoint(
+            parent, kind, pin.SE3(np.eye(3), np.asarray(place, float)), name
+        )
         local = self.turned[parent].T @ rotation
         self.turned[index] = rotation
         self.q.append(pin.Quaternion(local).coeffs())
@@ -91,7 +101,9 @@ class Chain:
         for joint, force, point in self.pushes:
             world = pin.Force(force, np.cross(point, force))
             outside[joint] += data.oMi[joint].actInv(world)
-        tau = pin.rnea(self.model, data, q, np.zeros(self.model.nv), np.zeros(self.model.nv), outside)
+        tau = pin.rnea(
+            self.model, data, q, np.zeros(self.model.nv), np.zeros(self.model.nv), outside
+        )
         moments = {}
         for index in range(2, self.model.njoints):
             first = self.model.idx_vs[index]
@@ -118,10 +130,19 @@ def build_chain(result, frame):
     chain, place = bare_chain(result, frame)
     contacts, carried = result.contacts, len(result.pose.load_names)
     outside = [
-        *zip(contacts.segments, contacts.forces[:, :, frame].T, contacts.points[:, :, frame].T, strict=True),
-        *zip(result.load_segments[carried:], result.load_forces[:, carried:, frame].T,
-             result.load_points[:, carried:, frame].T, strict=True),
-    ]  # fmt: skip
+        *zip(
+            contacts.segments,
+            contacts.forces[:, :, frame].T,
+            contacts.points[:, :, frame].T,
+            strict=True,
+        ),
+        *zip(
+            result.load_segments[carried:],
+            result.load_forces[:, carried:, frame].T,
+            result.load_points[:, carried:, frame].T,
+            strict=True,
+        ),
+    ]
     for segment, force, point in outside:
         chain.push(chain.model.getJointId(joint_of(segment)), force, point)
     return chain, place
@@ -135,8 +156,12 @@ def bare_chain(result, frame):
     pelvis = chain.joint(0, pin.JointModelFreeFlyer(), "root", np.zeros(3), pelvis_turn)
     line, part = lengths["hip_to_shoulder"], marks["hips_to_shoulders_mm"]
     lower = rows["lower_trunk"]["length_mm"]
-    chain.mass(pelvis, mass["lower_trunk"], [0, (1 - centre["lower_trunk"]) * lower / part * line, 0],
-               across(rows["lower_trunk"], lower / part * line))  # fmt: skip
+    chain.mass(
+        pelvis,
+        mass["lower_trunk"],
+        [0, (1 - centre["lower_trunk"]) * lower / part * line, 0],
+        across(rows["lower_trunk"], lower / part * line),
+    )
     legs = limbs(result, frame, lengths)
     for side, z in (("right", 1.0), ("left", -1.0)):
         points = {name: at * [1.0, 1.0, z] for name, at in legs[side].items()}
@@ -148,16 +173,35 @@ def bare_chain(result, frame):
 
 def add_leg(chain, pelvis, side, points, hip_z, raw):
     lengths, rows, mass, centre, _ = raw
-    thigh = chain.joint(pelvis, pin.JointModelSpherical(), f"hip_{side}", [0, 0, hip_z],
-                        along(points["knee"] - points["hip"]))  # fmt: skip
-    chain.mass(thigh, mass["thigh"], [0, -centre["thigh"] * lengths["thigh"], 0],
-               across(rows["thigh"], lengths["thigh"]))  # fmt: skip
-    shank = chain.joint(thigh, pin.JointModelSpherical(), f"knee_{side}", [0, -lengths["thigh"], 0],
-                        along(points["ankle"] - points["knee"]))  # fmt: skip
-    chain.mass(shank, mass["shank"], [0, -centre["shank"] * lengths["shank"], 0],
-               across(rows["shank"], lengths["shank"]))  # fmt: skip
-    foot = chain.joint(shank, pin.JointModelSpherical(), f"ankle_{side}",
-                       [0, -lengths["shank"], 0], np.eye(3))  # fmt: skip
+    thigh = chain.joint(
+        pelvis,
+        pin.JointModelSpherical(),
+        f"hip_{side}",
+        [0, 0, hip_z],
+        along(points["knee"] - points["hip"]),
+    )
+    chain.mass(
+        thigh,
+        mass["thigh"],
+        [0, -centre["thigh"] * lengths["thigh"], 0],
+        across(rows["thigh"], lengths["thigh"]),
+    )
+    shank = chain.joint(
+        thigh,
+        pin.JointModelSpherical(),
+        f"knee_{side}",
+        [0, -lengths["thigh"], 0],
+        along(points["ankle"] - points["knee"]),
+    )
+    chain.mass(
+        shank,
+        mass["shank"],
+        [0, -centre["shank"] * lengths["shank"], 0],
+        across(rows["shank"], lengths["shank"]),
+    )
+    foot = chain.joint(
+        shank, pin.JointModelSpherical(), f"ankle_{side}", [0, -lengths["shank"], 0], np.eye(3)
+    )
     heel, toe = points["heel"] - points["ankle"], points["toe"] - points["ankle"]
     middle = heel + centre["foot"] * (toe - heel) + [0, 0.5 * lengths["ankle_height"], 0]
     chain.mass(foot, mass["foot"], middle, across(rows["foot"], lengths["foot"]), toe - heel)
@@ -172,10 +216,16 @@ def add_upper(chain, pelvis, result, frame, raw):
     part = marks["hips_to_shoulders_mm"]
     low, mid = rows["lower_trunk"]["length_mm"], rows["middle_trunk"]["length_mm"]
     top = rows["upper_trunk"]["length_mm"]
-    for name, at, own in (("middle_trunk", low + (1 - centre["middle_trunk"]) * mid, mid),
-                          ("upper_trunk", low + mid + (1 - centre["upper_trunk"]) * top, top)):  # fmt: skip
-        chain.mass(trunk, mass[name], [behind, at / part * line - up, 0],
-                   across(rows[name], own / part * line))  # fmt: skip
+    for name, at, own in (
+        ("middle_trunk", low + (1 - centre["middle_trunk"]) * mid, mid),
+        ("upper_trunk", low + mid + (1 - centre["upper_trunk"]) * top, top),
+    ):
+        chain.mass(
+            trunk,
+            mass[name],
+            [behind, at / part * line - up, 0],
+            across(rows[name], own / part * line),
+        )
     neck = marks["hips_to_cervicale_mm"] - part
     head = rows["head"]["length_mm"]
     head_at = (neck + (1 - centre["head"]) * head) / (neck + head) * lengths["head_and_neck"]
@@ -183,8 +233,13 @@ def add_upper(chain, pelvis, result, frame, raw):
     nod = lean(max(result.pose.trunk_rad[frame], -np.pi / 2))
     # The head's table length ends at the neck's foot; head and neck together are the segment here.
     whole = (neck + head) / lengths["head_and_neck"]
-    chain.mass(trunk, mass["head"], shoulder + turned.T @ nod @ np.array([0, head_at, 0]),
-               across(rows["head"], head / whole), turned.T @ nod @ np.array([0, 1.0, 0]))  # fmt: skip
+    chain.mass(
+        trunk,
+        mass["head"],
+        shoulder + turned.T @ nod @ np.array([0, head_at, 0]),
+        across(rows["head"], head / whole),
+        turned.T @ nod @ np.array([0, 1.0, 0]),
+    )
     for z in (1.0, -1.0):
         add_arm(chain, trunk, turned, shoulder, z, result, raw, frame)
     entry = variation_file(result.case)
@@ -192,7 +247,9 @@ def add_upper(chain, pelvis, result, frame, raw):
     if load and not load["carried_by"]:
         return trunk
     if load and load["carried_by"] == ["pelvis"]:
-        chain.mass(pelvis, result.case.load_kg, np.array([load["forward"], load["above"], 0.0]) * height)
+        chain.mass(
+            pelvis, result.case.load_kg, np.array([load["forward"], load["above"], 0.0]) * height
+        )
     elif load and "forward" in load:
         at = shoulder + np.array([load["forward"], load["above"], 0.0]) * height
         chain.mass(trunk, result.case.load_kg, at)
@@ -219,7 +276,12 @@ def hands_ahead(result, frame, height):
     return top + result.timeline.progress[frame] * (deep - top)
 
 
-HINT = {"hands-on-chest": (0.25, -1.0, 0.3), "bar-on-back": (-0.1, -1.0, 0.3), "front-rack": (1.0, -0.15, 0.1), "at-chest": (0.25, -1.0, 0.3)}
+HINT = {
+    "hands-on-chest": (0.25, -1.0, 0.3),
+    "bar-on-back": (-0.1, -1.0, 0.3),
+    "front-rack": (1.0, -0.15, 0.1),
+    "at-chest": (0.25, -1.0, 0.3),
+}
 OUTWARD = {"bar-on-back": 0.55, "front-rack": 0.10, "at-chest": -0.75}
 
 
@@ -248,8 +310,9 @@ def add_arm(chain, trunk, turned, shoulder, z, result, raw, frame):
         if entry["hold"] == "hands-on-chest":
             grip = np.array([0.12 * height / 1.75, -0.06 * height / 1.75, -0.7 * half])
         else:
-            grip = np.array([load["forward"] * height, load["above"] * height,
-                             OUTWARD[entry["hold"]] * half])  # fmt: skip
+            grip = np.array(
+                [load["forward"] * height, load["above"] * height, OUTWARD[entry["hold"]] * half]
+            )
         reach = np.linalg.norm(grip)
         assert abs(upper - fore) * 1.02 < reach < 0.999 * (upper + fore)
         wrist = grip
@@ -261,9 +324,11 @@ def add_arm(chain, trunk, turned, shoulder, z, result, raw, frame):
     # A hand round a bar has no length of its own: it turns with the forearm.
     palm = grip - wrist if np.linalg.norm(grip - wrist) > 1e-9 else elbow - wrist
     size = rows["hand"]["length_mm"] / marks["stature_mm"] * height
-    for name, at, way, length in (("upper_arm", centre["upper_arm"] * elbow, elbow, upper),
-                                  ("forearm", elbow + centre["forearm"] * (wrist - elbow), elbow - wrist, fore),
-                                  ("hand", grip, palm, size)):  # fmt: skip
+    for name, at, way, length in (
+        ("upper_arm", centre["upper_arm"] * elbow, elbow, upper),
+        ("forearm", elbow + centre["forearm"] * (wrist - elbow), elbow - wrist, fore),
+        ("hand", grip, palm, size),
+    ):
         chain.mass(trunk, mass[name], base + at * flip, across(rows[name], length), way * flip)
     if load and load["carried_by"] and "forward" not in load:
         chain.mass(trunk, 0.5 * result.case.load_kg, base + grip * flip)

@@ -59,8 +59,9 @@ def foot_points(lengths, ball, direction, pitch):
     lifted = pin.exp3(-pitch * aside)
     return {
         "ankle": ball + lifted @ (-(0.73 - 0.25) * foot * direction + [0.0, height, 0.0]),
-        "heel": ball - lifted @ (0.73 * foot * direction), "toe": ball + 0.27 * foot * direction,
-    }  # fmt: skip
+        "heel": ball - lifted @ (0.73 * foot * direction),
+        "toe": ball + 0.27 * foot * direction,
+    }
 
 
 def laces_down(lengths, contact):
@@ -68,9 +69,10 @@ def laces_down(lengths, contact):
     height, half = lengths["ankle_height"], 0.5 * (0.73 - 0.25) * lengths["foot"]
     ankle = contact + np.array([half, 0.7 * height, 0.0])
     return {
-        "ankle": ankle, "heel": ankle + np.array([0.1 * lengths["foot"], height, 0.0]),
+        "ankle": ankle,
+        "heel": ankle + np.array([0.1 * lengths["foot"], height, 0.0]),
         "toe": contact - [half + 0.27 * lengths["foot"], 0.0, 0.0],
-    }  # fmt: skip
+    }
 
 
 def reach_points(lengths, foot, hip, turn, track=0.0):
@@ -81,13 +83,18 @@ def reach_points(lengths, foot, hip, turn, track=0.0):
     flexion = np.arccos(np.clip((distance**2 - shank**2 - thigh**2) / (2 * shank * thigh), -1, 1))
 
     def equations(knee):
-        return [(knee - ankle) @ (knee - ankle) - shank**2, (hip - knee) @ (hip - knee) - thigh**2,
-                knee_out(lengths, ankle, knee, hip, turn, track, flexion)]  # fmt: skip
+        return [
+            (knee - ankle) @ (knee - ankle) - shank**2,
+            (hip - knee) @ (hip - knee) - thigh**2,
+            knee_out(lengths, ankle, knee, hip, turn, track, flexion),
+        ]
 
     line = (hip - ankle) / distance
     ahead = np.array([line[1], -line[0], 0.0])
     middle = ankle + line * (shank**2 - thigh**2 + distance**2) / (2 * distance)
-    found = root(equations, middle + 0.6 * shank * np.sin(flexion / 2) * ahead + [0, 0, 1e-3], tol=1e-14)
+    found = root(
+        equations, middle + 0.6 * shank * np.sin(flexion / 2) * ahead + [0, 0, 1e-3], tol=1e-14
+    )
     assert np.abs(found.fun).max() < 1e-9
     return {**foot, "knee": found.x, "hip": hip}
 
@@ -100,15 +107,24 @@ def hang_points(lengths, hip, thigh_lean, flexion):
     ankle = knee + lengths["shank"] * down
     forward = np.array([np.cos(shin), np.sin(shin), 0.0])
     heel = ankle + lengths["ankle_height"] * down - 0.25 * lengths["foot"] * forward
-    return {"hip": hip, "knee": knee, "ankle": ankle, "heel": heel,
-            "toe": heel + lengths["foot"] * forward}  # fmt: skip
+    return {
+        "hip": hip,
+        "knee": knee,
+        "ankle": ankle,
+        "heel": heel,
+        "toe": heel + lengths["foot"] * forward,
+    }
 
 
 def limbs(result, frame, lengths):
     """Both legs' points (m), each in its own outward-positive frame, from raw lengths and angles."""
     builder = catalogue()[result.case.variation].builder
-    makers = {"split": split_limbs, "bridge": bridge_limbs, "kneel": kneel_limbs,
-              "extension": bench_limbs}  # fmt: skip
+    makers = {
+        "split": split_limbs,
+        "bridge": bridge_limbs,
+        "kneel": kneel_limbs,
+        "extension": bench_limbs,
+    }
     return makers.get(builder, level_limbs)(result, frame, lengths)
 
 
@@ -122,8 +138,13 @@ def level_limbs(result, frame, lengths):
     x = np.clip(2 * progress - 1, 0, 1)
     shoe = np.arcsin(settings["heel_height_m"] / (0.73 * lengths["foot"]))
     pitch = shoe + np.radians(settings.get("heel_lift_deg", 0.0)) * x * x * (3 - 2 * x)
-    leg = leg_points(lengths, settings, *side_angles(result.pose, frame),
-                     progress * settings["knee_track_m"], pitch)  # fmt: skip
+    leg = leg_points(
+        lengths,
+        settings,
+        *side_angles(result.pose, frame),
+        progress * settings["knee_track_m"],
+        pitch,
+    )
     if not any(settings.get(k) for k in ("hip_shift_m", "left_track_m", "left_ahead_m")):
         return {"right": leg, "left": leg}
     return apart_limbs(result, frame, lengths, pitch)
@@ -138,8 +159,10 @@ def apart_limbs(result, frame, lengths, pitch):
     shift = progress * settings["hip_shift_m"]
     assert abs(mid[2] - shift) < 1e-12
     legs = {}
-    for side, out, ahead, more in (("right", half + shift, 0.0, 0.0),
-                                   ("left", half - shift, settings["left_ahead_m"], settings["left_track_m"])):  # fmt: skip
+    for side, out, ahead, more in (
+        ("right", half + shift, 0.0, 0.0),
+        ("left", half - shift, settings["left_ahead_m"], settings["left_track_m"]),
+    ):
         ball = (0.73 - 0.25) * lengths["foot"] * way + [ahead, 0.0, 0.5 * settings["stance_m"]]
         foot = foot_points(lengths, ball, way, pitch)
         track = progress * (settings["knee_track_m"] + more)
@@ -153,15 +176,28 @@ def split_limbs(result, frame, lengths):
     settings, progress = result.case.settings, result.timeline.progress[frame]
     sway = result.pose.points["hip_mid"][2, frame]
     shoe = np.arcsin(settings["heel_height_m"] / (0.73 * lengths["foot"]))
-    front = leg_points(lengths, settings, *side_angles(result.pose, frame),
-                       progress * settings["knee_track_m"], shoe, sway, settings["front_height_m"])  # fmt: skip
+    front = leg_points(
+        lengths,
+        settings,
+        *side_angles(result.pose, frame),
+        progress * settings["knee_track_m"],
+        shoe,
+        sway,
+        settings["front_height_m"],
+    )
     hip = np.array([front["hip"][0], front["hip"][1], 0.5 * lengths["hip_width"] - sway])
     options = catalogue()[result.case.variation].options
     if options["rear"] == "none":
         follow = progress if options.get("free_follows_trunk") else 1.0
-        return {"right": front, "left": hang_points(
-            lengths, hip, np.radians(settings["free_thigh_deg"]) * follow,
-            np.radians(settings["free_knee_deg"]) * follow)}  # fmt: skip
+        return {
+            "right": front,
+            "left": hang_points(
+                lengths,
+                hip,
+                np.radians(settings["free_thigh_deg"]) * follow,
+                np.radians(settings["free_knee_deg"]) * follow,
+            ),
+        }
     contact = np.array([-settings["step_m"], settings["rear_height_m"], 0.5 * settings["stance_m"]])
     turn = np.radians(settings.get("rear_toe_out_deg", 0.0))
     way = np.array([np.cos(turn), 0.0, np.sin(turn)])
@@ -198,7 +234,11 @@ def bridge_limbs(result, frame, lengths):
     else:
         shin = np.radians(settings["shin_deg"])
         knee_y = floor + lengths["shank"] * np.cos(shin)
-        ankle_x = top[0] + np.sqrt(lengths["thigh"] ** 2 - (knee_y - top[1]) ** 2) - lengths["shank"] * np.sin(shin)
+        ankle_x = (
+            top[0]
+            + np.sqrt(lengths["thigh"] ** 2 - (knee_y - top[1]) ** 2)
+            - lengths["shank"] * np.sin(shin)
+        )
     turn = np.radians(settings["toe_out_deg"])
     way = np.array([np.cos(turn), 0.0, np.sin(turn)])
     ball = np.array([ankle_x, settings["feet_height_m"], 0.5 * settings["stance_m"]])
@@ -221,7 +261,11 @@ def kneel_limbs(result, frame, lengths):
     foot = {name: at + np.array([back, 0, 0]) for name, at in foot.items()}
     aside = 0.5 * lengths["hip_width"] - knee[2]
     flat = np.sqrt(lengths["thigh"] ** 2 - aside**2)
-    leg = {**foot, "knee": knee, "hip": knee + np.array([-flat * np.cos(thigh), flat * np.sin(thigh), aside])}
+    leg = {
+        **foot,
+        "knee": knee,
+        "hip": knee + np.array([-flat * np.cos(thigh), flat * np.sin(thigh), aside]),
+    }
     return {"right": leg, "left": leg}
 
 
@@ -229,6 +273,8 @@ def bench_limbs(result, frame, lengths):
     """Legs nearly straight along a slope, ankles low, the foot square to the shank."""
     slope = np.radians(90 - result.case.settings["bench_slope_deg"])
     whole = lengths["thigh"] + lengths["shank"]
-    hip = np.array([whole * np.sin(slope), 0.25 + whole * np.cos(slope), 0.5 * lengths["hip_width"]])
+    hip = np.array(
+        [whole * np.sin(slope), 0.25 + whole * np.cos(slope), 0.5 * lengths["hip_width"]]
+    )
     leg = hang_points(lengths, hip, -slope, np.radians(2.0))
     return {"right": leg, "left": leg}

@@ -97,20 +97,29 @@ def test_launcher_icon_and_association_come_and_go(tmp_path):
     entry = (tmp_path / "applications" / "zesty-lever.desktop").read_text()
     assert "Exec=" in entry
     assert "@EXEC@" not in entry
-    assert (tmp_path / "icons" / "hicolor" / "128x128" / "apps" / "zesty-lever.png").stat().st_size > 500
+    assert (
+        tmp_path / "icons" / "hicolor" / "128x128" / "apps" / "zesty-lever.png"
+    ).stat().st_size > 500
     mine = tmp_path / "zesty-lever" / "bench.json"
     mine.parent.mkdir()
     mine.write_text("{}")
-    subprocess.run([sys.executable, script, "--remove"], check=True, env=environment, capture_output=True)
+    subprocess.run(
+        [sys.executable, script, "--remove"], check=True, env=environment, capture_output=True
+    )
     assert mine.read_text() == "{}"
     left = [p.name for p in tmp_path.rglob("zesty-lever*") if p.is_file()]
     assert left == []  # what the desktop's own tools wrote beside is theirs
 
 
-@pytest.mark.parametrize(("change", "words"), [
-    ({"errors": {"angle_deg": -3.0}}, "0 to 15 deg"), ({"working_share": 4.0}, "0.3 to 1"),
-    ({"lift_shares": {"front-squat": 0.0}}, "share of front-squat"), ({"reps_a_set": 0}, "reps_a_set"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ({"errors": {"angle_deg": -3.0}}, "0 to 15 deg"),
+        ({"working_share": 4.0}, "0.3 to 1"),
+        ({"lift_shares": {"front-squat": 0.0}}, "share of front-squat"),
+        ({"reps_a_set": 0}, "reps_a_set"),
+    ],
+)
 def test_rules_and_errors_of_a_file_are_checked(tmp_path, change, words):
     """A file's rules of thumb and errors of measuring are refused outside their ranges, by name."""
     path = tmp_path / "bench.json"

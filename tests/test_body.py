@@ -72,8 +72,9 @@ def test_a_measured_length_keeps_mass_and_scales_the_rest():
 def test_batched_bodies_equal_single_ones():
     """Arrays of athletes give what each alone gives; NaN keeps the estimate."""
     sexes = np.array(["male", "female"])
-    both = build_body(sexes, np.array([1.8, 1.6]), np.array([80.0, 55.0]),
-                      {"thigh": np.array([0.46, np.nan])})  # fmt: skip
+    both = build_body(
+        sexes, np.array([1.8, 1.6]), np.array([80.0, 55.0]), {"thigh": np.array([0.46, np.nan])}
+    )
     one, two = build_body("male", 1.8, 80.0, {"thigh": 0.46}), build_body("female", 1.6, 55.0)
     for index, alone in enumerate((one, two)):
         for name, length in both.lengths.items():
@@ -84,8 +85,12 @@ def test_batched_bodies_equal_single_ones():
 
 def test_limits_take_the_stiffer_side():
     """Both feet stand on the floor, so the stiffer ankle decides."""
-    athlete = Athlete(height_m=1.8, mass_kg=80.0, sex="male",
-                      limits_deg={"ankle_dorsiflexion_left": 30.0, "ankle_dorsiflexion": 40.0})  # fmt: skip
+    athlete = Athlete(
+        height_m=1.8,
+        mass_kg=80.0,
+        sex="male",
+        limits_deg={"ankle_dorsiflexion_left": 30.0, "ankle_dorsiflexion": 40.0},
+    )
     assert athlete.limit_deg("ankle_dorsiflexion") == 30.0
     assert athlete.limit_deg("hip_flexion") == 125.0
 
@@ -94,7 +99,9 @@ def test_limits_take_the_stiffer_side():
 def test_an_unlikely_length_is_refused_with_its_range(length):
     """Nothing is silently clipped."""
     with pytest.raises(CaseError) as caught:
-        parse_athlete({"height_m": 1.8, "mass_kg": 80, "sex": "male", "lengths_m": {"thigh": length}})
+        parse_athlete(
+            {"height_m": 1.8, "mass_kg": 80, "sex": "male", "lengths_m": {"thigh": length}}
+        )
     assert caught.value.key == "athlete.lengths_m.thigh"
     assert caught.value.unit == "m"
     assert caught.value.allowed == [0.2867, 0.5954]

@@ -28,8 +28,10 @@ def test_rack_and_safeties(build):
 def test_a_taller_athlete_s_rack_is_higher():
     """Sorted by height at equal proportions, rack and box heights rise."""
     for key, name in (("rack_height_m", "back-squat-high-bar"), ("box_height_m", "box-squat")):
-        heights = [card_of(solve(name, 60, {"height_m": h, "mass_kg": 23.5 * h * h})).line(key).value
-                   for h in (1.5, 1.62, 1.75, 1.88, 2.0)]  # fmt: skip
+        heights = [
+            card_of(solve(name, 60, {"height_m": h, "mass_kg": 23.5 * h * h})).line(key).value
+            for h in (1.5, 1.62, 1.75, 1.88, 2.0)
+        ]
         assert (np.diff(heights) > 0.02).all()
 
 
@@ -71,7 +73,9 @@ def test_every_variation_has_a_card(name):
         card_of(analyse(case_of("back-squat-high-bar", settings={"stance_m": 1.05})))
 
 
-@pytest.mark.parametrize("name", ["back-squat-high-bar", "split-squat", "romanian-deadlift", "hip-thrust"])
+@pytest.mark.parametrize(
+    "name", ["back-squat-high-bar", "split-squat", "romanian-deadlift", "hip-thrust"]
+)
 def test_slopes_are_what_solving_twice_says(name):
     """Each setting's slope against the difference of two solved poses half a step either side."""
     steps = {"deg": 0.5, "m": 0.005, "": 0.025, "N/m": 5.0}
@@ -83,12 +87,17 @@ def test_slopes_are_what_solving_twice_says(name):
         half = steps[setting.unit]
         if not setting.low + half <= now <= setting.high - half:
             continue
-        two = [analyse(case_of(name, 60, settings={slope.key: now + way * half})) for way in (1, -1)]
+        two = [
+            analyse(case_of(name, 60, settings={slope.key: now + way * half})) for way in (1, -1)
+        ]
         if any(r.error for r in two):
             continue
         for word, joint in TOLD.items():
             values = [r.moments.extension[JOINTS.index(joint), r.timeline.bottom] for r in two]
-            assert slope.change_Nm[word] == pytest.approx(values[0] - values[1], abs=0.02), (slope.key, word)
+            assert slope.change_Nm[word] == pytest.approx(values[0] - values[1], abs=0.02), (
+                slope.key,
+                word,
+            )
 
 
 def test_a_kilogram_more_is_felt_everywhere():
@@ -109,7 +118,14 @@ def test_the_map_agrees_with_solving_its_corners():
     assert found.values_Nm.shape == (7, 7)
     assert 0 < found.feasible.sum() < 49
     for row, column in ((0, 3), (3, 3), (6, 6), (3, 0), (2, 5)):
-        alone = analyse(case_of(settings={"shin_deg": float(found.across[column]), "thigh_deg": float(found.up[row])}))
+        alone = analyse(
+            case_of(
+                settings={
+                    "shin_deg": float(found.across[column]),
+                    "thigh_deg": float(found.up[row]),
+                }
+            )
+        )
         assert (alone.error is None) == bool(found.feasible[row, column])
         if alone.error is None:
             at = alone.timeline.bottom
@@ -131,5 +147,7 @@ def test_every_tape_of_the_sketch_measures_its_line(name):
             if line.ends is None:
                 continue
             gap = np.abs(np.subtract(*line.ends))
-            along = {"height": gap[1], "width": gap[2], "length": float(np.hypot(gap[0], gap[1]))}[line.mark]
+            along = {"height": gap[1], "width": gap[2], "length": float(np.hypot(gap[0], gap[1]))}[
+                line.mark
+            ]
             assert along == pytest.approx(line.value, abs=1e-6), line.key

@@ -49,7 +49,9 @@ def test_schools_change_defaults_only():
     shins = [fill(case_of(school=school)).settings["shin_deg"] for school in SCHOOLS]
     assert shins == sorted(shins)
     assert shins[0] < shins[2]
-    given = [fill(case_of(school=s, settings={"shin_deg": 30})).settings["shin_deg"] for s in SCHOOLS]
+    given = [
+        fill(case_of(school=s, settings={"shin_deg": 30})).settings["shin_deg"] for s in SCHOOLS
+    ]
     assert given == [30, 30, 30]
 
 
@@ -61,7 +63,9 @@ def test_default_shin_stays_inside_the_ankle_s_range():
 
 
 @pytest.mark.parametrize("order", list(ORDERS))
-@pytest.mark.parametrize("tempo", [(2.0, 0.0, 1.0, 0.0), (3.0, 1.0, 0.5, 2.0), (0.3, 0.0, 0.3, 60.0)])
+@pytest.mark.parametrize(
+    "tempo", [(2.0, 0.0, 1.0, 0.0), (3.0, 1.0, 0.5, 2.0), (0.3, 0.0, 0.3, 60.0)]
+)
 def test_timelines(order, tempo):
     """Time runs on, the whole takes the tempo's sum, progress turns where the order says."""
     times = timeline(tempo, order)
@@ -93,16 +97,26 @@ def test_the_bench_file_comes_back_as_written(tmp_path):
         assert read_bench(tmp_path / "bench.json") == bench
 
 
-@pytest.mark.parametrize(("change", "words"), [
-    ({"format": "zesty-lever-bench/9"}, "newer version"),
-    ({"current": 7}, "there are 1 athletes"),
-    ({"athletes": []}, "athletes"),
-    ({"mood": "good"}, "mood"),
-    ({"setups": [{"variation": "cartwheel"}, {"variation": "front-squat"}]}, "cartwheel"),
-    ({"setups": [{"variation": "front-squat", "settings": {"stance_m": 9}}, {"variation": "front-squat"}]},
-     "stance_m is 9 m"),
-    ({"athletes": [{**MALE, "lengths_m": {"thigh": 2.0}}]}, "thigh is 2 m"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ({"format": "zesty-lever-bench/9"}, "newer version"),
+        ({"current": 7}, "there are 1 athletes"),
+        ({"athletes": []}, "athletes"),
+        ({"mood": "good"}, "mood"),
+        ({"setups": [{"variation": "cartwheel"}, {"variation": "front-squat"}]}, "cartwheel"),
+        (
+            {
+                "setups": [
+                    {"variation": "front-squat", "settings": {"stance_m": 9}},
+                    {"variation": "front-squat"},
+                ]
+            },
+            "stance_m is 9 m",
+        ),
+        ({"athletes": [{**MALE, "lengths_m": {"thigh": 2.0}}]}, "thigh is 2 m"),
+    ],
+)
 def test_spoilt_bench_files_say_what_is_wrong(change, words):
     """Each names the key or value; nothing is taken over silently."""
     data = json.loads(first_bench().model_dump_json(exclude_none=True)) | change
@@ -118,10 +132,19 @@ def test_balance_may_be_written_as_a_word():
     assert word == null
 
 
-@pytest.mark.parametrize("build", [
-    {"height_m": 2.3, "mass_kg": 130, "sex": "male"}, {"height_m": 1.2, "mass_kg": 30, "sex": "female"},
-    {"height_m": 2.0, "mass_kg": 100, "sex": "male", "lengths_m": {"shank": 0.60, "thigh": 0.60}},
-])  # fmt: skip
+@pytest.mark.parametrize(
+    "build",
+    [
+        {"height_m": 2.3, "mass_kg": 130, "sex": "male"},
+        {"height_m": 1.2, "mass_kg": 30, "sex": "female"},
+        {
+            "height_m": 2.0,
+            "mass_kg": 100,
+            "sex": "male",
+            "lengths_m": {"shank": 0.60, "thigh": 0.60},
+        },
+    ],
+)
 def test_defaults_of_unusual_builds_stay_in_range(build):
     """What a build's default technique gives can be filled in again: a tall athlete's step ends where steps end."""
     athlete = parse_athlete(build)
@@ -131,5 +154,7 @@ def test_defaults_of_unusual_builds_stay_in_range(build):
             for key, value in values.items():
                 setting = entry.settings[key]
                 assert value is None or setting.low <= value <= setting.high, (name, key, value)
-            case = fill(Case(format="zesty-lever-case/1", athlete=athlete, variation=name, school=school))
+            case = fill(
+                Case(format="zesty-lever-case/1", athlete=athlete, variation=name, school=school)
+            )
             assert fill(case) == case

@@ -14,8 +14,12 @@ from builders import MALE
 from zesty_lever.__main__ import main
 from zesty_lever.compare import MATCHES
 
-CASE = {"format": "zesty-lever-case/1", "athlete": MALE, "variation": "back-squat-high-bar",
-        "load_kg": 60}  # fmt: skip
+CASE = {
+    "format": "zesty-lever-case/1",
+    "athlete": MALE,
+    "variation": "back-squat-high-bar",
+    "load_kg": 60,
+}
 
 
 def write(path, **changes):
@@ -45,7 +49,12 @@ def test_solve_one_case(tmp_path, capsys):
     assert len(result["frames"]) >= 61
     frame = max(result["frames"], key=lambda f: f["progress"])
     assert frame["phase"] == "down"
-    assert set(frame["moments_Nm"]["lumbosacral"]) == {"extension", "vector", "compression_N", "shear_N"}
+    assert set(frame["moments_Nm"]["lumbosacral"]) == {
+        "extension",
+        "vector",
+        "compression_N",
+        "shear_N",
+    }
     assert set(frame["moments_Nm"]["ankle_left"]) == {"extension", "vector"}
     assert set(frame["moments_Nm"]["hip_left"]) == {"extension", "abduction", "rotation", "vector"}
     assert len(frame["segments"]) == 15
@@ -55,7 +64,9 @@ def test_solve_one_case(tmp_path, capsys):
 
 def test_result_frames_stand_on_their_own(tmp_path, capsys):
     """From the file alone: forces and moments balance, levers give the moments, left equals right."""
-    _, out, _ = run(capsys, "solve", write(tmp_path / "a.json", variation="goblet-squat", load_kg=24))
+    _, out, _ = run(
+        capsys, "solve", write(tmp_path / "a.json", variation="goblet-squat", load_kg=24)
+    )
     for frame in json.loads(out)["frames"][::10]:
         force = turning = 0.0
         for part in frame["segments"]:
@@ -68,7 +79,12 @@ def test_result_frames_stand_on_their_own(tmp_path, capsys):
         assert force == pytest.approx(0.0, abs=1e-8)
         assert turning == pytest.approx(0.0, abs=1e-8)
         assert sum(r["mass_kg"] for r in frame["loads"]) == pytest.approx(24)
-        for joint, sign in (("hip_left", -1), ("knee_right", 1), ("ankle_left", -1), ("lumbosacral", 1)):
+        for joint, sign in (
+            ("hip_left", -1),
+            ("knee_right", 1),
+            ("ankle_left", -1),
+            ("lumbosacral", 1),
+        ):
             lever = frame["levers"][joint]
             z = frame["moments_Nm"][joint]["vector"][2]
             assert lever["force_N"] * lever["arm_m"] == pytest.approx(sign * z, abs=1e-8)
@@ -91,8 +107,14 @@ def test_feeding_a_result_s_case_back_gives_the_same_result(tmp_path, capsys):
 def test_lines_in_lines_out(tmp_path, capsys):
     """A .jsonl: one result a line in order; a bad line is an error entry, the others are solved."""
     good = {**CASE, "frames": "none"}
-    lines = [json.dumps(good), json.dumps({**good, "load_kg": -1}), "", "{not json",
-             json.dumps({**good, "settings": {"stance_m": 1.0}}), json.dumps({**good, "load_kg": 80})]  # fmt: skip
+    lines = [
+        json.dumps(good),
+        json.dumps({**good, "load_kg": -1}),
+        "",
+        "{not json",
+        json.dumps({**good, "settings": {"stance_m": 1.0}}),
+        json.dumps({**good, "load_kg": 80}),
+    ]
     path = tmp_path / "many.jsonl"
     path.write_text("\n".join(lines) + "\n")
     status, out, err = run(capsys, "solve", path)
@@ -112,8 +134,13 @@ def test_lines_in_lines_out(tmp_path, capsys):
 
 def test_standard_input(tmp_path):
     """``solve -`` reads lines from standard input."""
-    done = subprocess.run([sys.executable, "-m", "zesty_lever", "solve", "-"], text=True, check=False,
-                          input=json.dumps({**CASE, "frames": "none"}) + "\n", capture_output=True)  # fmt: skip
+    done = subprocess.run(
+        [sys.executable, "-m", "zesty_lever", "solve", "-"],
+        text=True,
+        check=False,
+        input=json.dumps({**CASE, "frames": "none"}) + "\n",
+        capture_output=True,
+    )
     assert done.returncode == 0, done.stderr
     assert json.loads(done.stdout)["summary"]["hip_left"]["peak_Nm"] > 50
 
@@ -123,20 +150,31 @@ BAD_CASES = {
     "misspelt key": ({"settings": {"stanse_m": 0.4}}, "stanse_m", "stance_m"),
     "misspelt athlete key": ({"athlete": {**MALE, "heigth_m": 1.8}}, "heigth_m", "height_m"),
     "negative mass": ({"athlete": {**MALE, "mass_kg": -80}}, "-80", "30 to 250 kg"),
-    "thigh of 2 m": ({"athlete": {**MALE, "lengths_m": {"thigh": 2.0}}}, "thigh is 2 m", "0.2835 to 0.5887 m"),
+    "thigh of 2 m": (
+        {"athlete": {**MALE, "lengths_m": {"thigh": 2.0}}},
+        "thigh is 2 m",
+        "0.2835 to 0.5887 m",
+    ),
     "thigh angle out of reach": ({"settings": {"thigh_deg": -60}}, "-60 deg", "-20 to 100 deg"),
     "not a number": ({"settings": {"thigh_deg": float("nan")}}, "nan", "-20 to 100"),
     "infinite load": ({"load_kg": float("inf")}, "load_kg", "0 to 500"),
     "text for a number": ({"load_kg": "heavy"}, "heavy", "0 to 500 kg"),
-    "two free angles": ({"settings": {"trunk_deg": None, "shin_deg": None}}, "one angle", "shin_deg"),
+    "two free angles": (
+        {"settings": {"trunk_deg": None, "shin_deg": None}},
+        "one angle",
+        "shin_deg",
+    ),
     "free angle that can't be": ({"settings": {"stance_m": None}}, "stance_m", "trunk_deg"),
     "load on a bodyweight squat": ({"variation": "bodyweight-squat"}, "load_kg is 60", "0 to 0 kg"),
     "other mode": ({"mode": "elastic"}, "mode is elastic", "static"),
     "other format": ({"format": "zesty-lever-case/9"}, "format is zesty-lever-case/9", "/1"),
     "unknown load kind": ({"loads": [{"kind": "spring"}]}, "spring", "mass"),
     "pressure at the heel with the heel up": (
-        {"settings": {"heel_lift_deg": 5, "pressure_fraction": 0.2}}, "pressure_fraction", "0.73"),
-}  # fmt: skip
+        {"settings": {"heel_lift_deg": 5, "pressure_fraction": 0.2}},
+        "pressure_fraction",
+        "0.73",
+    ),
+}
 
 
 @pytest.mark.parametrize("name", BAD_CASES)
@@ -154,11 +192,18 @@ def test_bad_cases_say_what_is_wrong(name, tmp_path, capsys):
 
 
 @pytest.mark.parametrize("suffix", [".json", ".jsonl"])
-@pytest.mark.parametrize(("name", "content"), [
-    ("empty", b""), ("blank", b"\n  \n"), ("garbage", bytes(range(256)) * 40_000),
-    ("one long line", b"x" * 10_000_000), ("cut short", b'{"format": "zesty-lever-case/1", '),
-    ("a list", b"[1, 2]"), ("deep", b"[" * 100_000),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("name", "content"),
+    [
+        ("empty", b""),
+        ("blank", b"\n  \n"),
+        ("garbage", bytes(range(256)) * 40_000),
+        ("one long line", b"x" * 10_000_000),
+        ("cut short", b'{"format": "zesty-lever-case/1", '),
+        ("a list", b"[1, 2]"),
+        ("deep", b"[" * 100_000),
+    ],
+)
 def test_unreadable_files(name, content, suffix, tmp_path, capsys):
     """Empty, garbage and 10 MB files: short errors, status 1, nothing written over."""
     path, out_file = tmp_path / f"bad{suffix}", tmp_path / "out.json"
@@ -199,11 +244,24 @@ def test_list(capsys):
     entries = json.loads(data)
     names = [e["id"] for e in entries]
     assert {
-        "bodyweight-squat", "back-squat-high-bar", "back-squat-low-bar", "front-squat",
-        "goblet-squat", "dumbbell-squat", "box-squat", "split-squat", "step-up", "single-leg-hinge",
-        "rear-foot-elevated-split-squat", "romanian-deadlift", "conventional-deadlift",
-        "sumo-deadlift", "hex-bar-deadlift", "glute-bridge", "hip-thrust",
-    } <= set(names)  # fmt: skip
+        "bodyweight-squat",
+        "back-squat-high-bar",
+        "back-squat-low-bar",
+        "front-squat",
+        "goblet-squat",
+        "dumbbell-squat",
+        "box-squat",
+        "split-squat",
+        "step-up",
+        "single-leg-hinge",
+        "rear-foot-elevated-split-squat",
+        "romanian-deadlift",
+        "conventional-deadlift",
+        "sumo-deadlift",
+        "hex-bar-deadlift",
+        "glute-bridge",
+        "hip-thrust",
+    } <= set(names)
     families = [e["family"] for e in entries]
     assert families == sorted(families, key=families.index)  # each family in one piece
     for entry in entries:
@@ -225,13 +283,32 @@ def test_compare(match, tmp_path, capsys):
     assert status == 0
     rows = list(csv.DictReader(io.StringIO((tmp_path / "t.csv").read_text())))
     assert len(rows) == 14
-    assert list(rows[0]) == ["case", "variation", "load_kg", "joint", "peak_Nm", "peak_low_Nm", "peak_high_Nm", "at_progress", "lockout_to_peak", "impulse_Nms", "difference_Nm", "difference_percent"]  # fmt: skip
+    assert list(rows[0]) == [
+        "case",
+        "variation",
+        "load_kg",
+        "joint",
+        "peak_Nm",
+        "peak_low_Nm",
+        "peak_high_Nm",
+        "at_progress",
+        "lockout_to_peak",
+        "impulse_Nms",
+        "difference_Nm",
+        "difference_percent",
+    ]
     by = {(r["case"], r["joint"]): r for r in rows}
     hip, other = (float(by[c, "hip_left"]["peak_Nm"]) for c in "ab")
     assert float(by["b", "hip_left"]["difference_Nm"]) == pytest.approx(other - hip, abs=2e-3)
-    joint = {"equal:hip": "hip_left", "equal:knee": "knee_left", "equal:lower-back": "lumbosacral"}.get(match)
+    joint = {
+        "equal:hip": "hip_left",
+        "equal:knee": "knee_left",
+        "equal:lower-back": "lumbosacral",
+    }.get(match)
     if joint:
-        assert float(by["a", joint]["peak_Nm"]) == pytest.approx(float(by["b", joint]["peak_Nm"]), rel=1e-5)
+        assert float(by["a", joint]["peak_Nm"]) == pytest.approx(
+            float(by["b", joint]["peak_Nm"]), rel=1e-5
+        )
     loads = {None: 40.0, "same-load": 60.0, "same-system": 60.0, "typical-load": 0.7 * 0.8 * 120}
     if match in loads:
         assert float(by["b", "hip_left"]["load_kg"]) == pytest.approx(loads[match])
@@ -263,11 +340,17 @@ def test_ten_thousand_cases_in_constant_memory(tmp_path):
     for count in (1000, 4000):
         path = tmp_path / f"{count}.jsonl"
         path.write_text((json.dumps({**CASE, "frames": "none"}) + "\n") * count)
-        code = ("import resource, sys; from zesty_lever.__main__ import main; "
-                "s = main(sys.argv[1:]); "
-                "print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss, file=sys.stderr); sys.exit(s)")  # fmt: skip
-        done = subprocess.run([sys.executable, "-c", code, "solve", str(path), "--out", str(tmp_path / "o")],
-                              capture_output=True, text=True, check=True)  # fmt: skip
+        code = (
+            "import resource, sys; from zesty_lever.__main__ import main; "
+            "s = main(sys.argv[1:]); "
+            "print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss, file=sys.stderr); sys.exit(s)"
+        )
+        done = subprocess.run(
+            [sys.executable, "-c", code, "solve", str(path), "--out", str(tmp_path / "o")],
+            capture_output=True,
+            text=True,
+            check=True,
+        )
         peaks.append(int(done.stderr.split()[-1]))
         assert len((tmp_path / "o").read_text().splitlines()) == count
     assert peaks[1] - peaks[0] < 20_000
@@ -279,8 +362,10 @@ def test_an_interrupted_run_goes_on(tmp_path, capsys):
     lines[700] = "broken"
     path, out, whole = tmp_path / "many.jsonl", tmp_path / "out.jsonl", tmp_path / "whole.jsonl"
     path.write_text("\n".join(lines) + "\n")
-    running = subprocess.Popen([sys.executable, "-m", "zesty_lever", "solve", str(path), "--out", str(out),
-                                "--resume"], stderr=subprocess.DEVNULL)  # fmt: skip
+    running = subprocess.Popen(
+        [sys.executable, "-m", "zesty_lever", "solve", str(path), "--out", str(out), "--resume"],
+        stderr=subprocess.DEVNULL,
+    )
     part = tmp_path / "out.jsonl.part"
     while running.poll() is None and (not part.exists() or part.stat().st_size < 200_000):
         time.sleep(0.01)

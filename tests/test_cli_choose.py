@@ -34,28 +34,55 @@ def test_room(case_file, capsys):
 def test_shortlist(case_file, tmp_path, capsys):
     """The same order and loads as the core; CSV with units in the header."""
     out = tmp_path / "s.csv"
-    assert main(["shortlist", str(case_file), "--want", "knee=1", "--want", "back=-1", "--skill", "2", "--csv", str(out)]) == 0
+    assert (
+        main(
+            [
+                "shortlist",
+                str(case_file),
+                "--want",
+                "knee=1",
+                "--want",
+                "back=-1",
+                "--skill",
+                "2",
+                "--csv",
+                str(out),
+            ]
+        )
+        == 0
+    )
     rows = list(csv.DictReader(out.read_text().splitlines()))
     options = shortlist(parse_athlete({**MALE, **BEST}), Wish({"knee": 1.0, "back": -1.0}, skill=2))
     assert [r["variation"] for r in rows[:10]] == [o.variation for o in options[:10]]
     able = [o for o in options if not o.ruled_out]
     assert all(o.spans and o.held for o in able)
-    assert float(rows[len(able) - 1]["knee_high_Nm"]) == pytest.approx(able[-1].spans["knee"][1], abs=0.06)
+    assert float(rows[len(able) - 1]["knee_high_Nm"]) == pytest.approx(
+        able[-1].spans["knee"][1], abs=0.06
+    )
     assert float(rows[0]["knee_Nm"]) == pytest.approx(options[0].peaks["knee"], abs=0.06)
     assert "front-squat" in {r["variation"] for r in rows if r["ruled_out"]}
     assert capsys.readouterr().out.splitlines()[0].split()[1] == options[0].variation
 
 
-@pytest.mark.parametrize("more", [["--like"], ["--week"], ["--direction", "lateral"],
-                                  ["--ceiling", "back=0.5@back-squat-high-bar", "--want", "hip=1"],
-                                  ["--have", "mat,kettlebell", "--alone"]])  # fmt: skip
+@pytest.mark.parametrize(
+    "more",
+    [
+        ["--like"],
+        ["--week"],
+        ["--direction", "lateral"],
+        ["--ceiling", "back=0.5@back-squat-high-bar", "--want", "hip=1"],
+        ["--have", "mat,kettlebell", "--alone"],
+    ],
+)
 def test_shortlist_options(case_file, capsys, more):
     """Each option gives a list."""
     assert main(["shortlist", str(case_file), *more]) == 0
     assert capsys.readouterr().out.strip()
 
 
-@pytest.mark.parametrize("bad", [["--want", "knee=much"], ["--want", "glory=1"], ["--ceiling", "knee=9@front-squat"]])
+@pytest.mark.parametrize(
+    "bad", [["--want", "knee=much"], ["--want", "glory=1"], ["--ceiling", "knee=9@front-squat"]]
+)
 def test_bad_options_say_what_is_wrong(case_file, capsys, bad):
     """One line that names it; status 1."""
     assert main(["shortlist", str(case_file), *bad]) == 1
@@ -65,7 +92,21 @@ def test_bad_options_say_what_is_wrong(case_file, capsys, bad):
 def test_search(case_file, tmp_path, capsys):
     """The core's answer as JSON; a ceiling that nothing keeps is told."""
     out = tmp_path / "f.json"
-    assert main(["search", str(case_file), "--lower", "back", "--ceiling", "knee=140", "--out", str(out)]) == 0
+    assert (
+        main(
+            [
+                "search",
+                str(case_file),
+                "--lower",
+                "back",
+                "--ceiling",
+                "knee=140",
+                "--out",
+                str(out),
+            ]
+        )
+        == 0
+    )
     data = json.loads(out.read_text())
     found = search(case_of(athlete=BEST), "back", ceilings={"knee": 140.0})
     assert data["best"]["peaks"] == pytest.approx(dict(found.best.peaks))
@@ -99,12 +140,16 @@ def test_compare_takes_rules_and_errors(case_file, tmp_path, capsys):
     out = tmp_path / "c.csv"
 
     def rows(*more):
-        assert main(["compare", str(case_file), str(other), "--csv", str(out), "--judge", *more]) == 0
+        assert (
+            main(["compare", str(case_file), str(other), "--csv", str(out), "--judge", *more]) == 0
+        )
         capsys.readouterr()
         return {(r["case"], r["joint"]): r for r in csv.DictReader(out.read_text().splitlines())}
 
     usual = rows()
-    typical = rows("--match", "typical-load", "--working-share", "0.5", "--lift-share", "forward-lunge=0.4")
+    typical = rows(
+        "--match", "typical-load", "--working-share", "0.5", "--lift-share", "forward-lunge=0.4"
+    )
     assert float(typical["case", "hip_right"]["load_kg"]) == pytest.approx(60)
     assert float(typical["lunge", "hip_right"]["load_kg"]) == pytest.approx(0.5 * 0.4 * 120)
     fine = rows("--error", "angle_deg=1", "--error", "offset_m=0.005")
@@ -118,11 +163,17 @@ def test_compare_takes_rules_and_errors(case_file, tmp_path, capsys):
     assert float(lunge["held_low_Nm"]) < float(lunge["peak_Nm"]) < float(lunge["held_high_Nm"])
 
 
-@pytest.mark.parametrize(("bad", "words"), [
-    (["--draws", "-5"], "at least 100"), (["--error", "angle_deg=nan"], "0 to 15 deg"),
-    (["--error", "mood=1"], "known are angle_deg"), (["--working-share", "0.1"], "0.3 to 1"),
-    (["--lift-share", "front-squat=9"], "0.05 to 3"), (["--lift-share", "nothing=0.5"], "not in the catalogue"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("bad", "words"),
+    [
+        (["--draws", "-5"], "at least 100"),
+        (["--error", "angle_deg=nan"], "0 to 15 deg"),
+        (["--error", "mood=1"], "known are angle_deg"),
+        (["--working-share", "0.1"], "0.3 to 1"),
+        (["--lift-share", "front-squat=9"], "0.05 to 3"),
+        (["--lift-share", "nothing=0.5"], "not in the catalogue"),
+    ],
+)
 def test_compare_names_what_is_wrong(case_file, capsys, bad, words):
     """The value, its unit and the range."""
     assert main(["compare", str(case_file), str(case_file), "--match", "typical-load", *bad]) == 1

@@ -38,18 +38,25 @@ def cases(draw, variation=None):
     elif draw(st.booleans()):
         chosen["heel_height_m"] = within(0, 0.04)
     low, high = entry.load_range_kg()
-    return parse_case({
-        "format": "zesty-lever-case/1",
-        "athlete": {
-            "height_m": height, "mass_kg": within(20, 30) * height**2,
-            "sex": draw(st.sampled_from(["male", "female"])),
-            "lengths_m": {"thigh": 0.245 * height * within(0.9, 1.1),
-                          "shank": 0.246 * height * within(0.92, 1.08)},
-            "limits_deg": {"ankle_dorsiflexion": 45, "hip_opening": 60},
-        },
-        "variation": name, "settings": chosen, "load_kg": within(low, min(high, 200)),
-        "contact_rule": draw(st.sampled_from(["least-effort", "vertical"])),
-    })  # fmt: skip
+    return parse_case(
+        {
+            "format": "zesty-lever-case/1",
+            "athlete": {
+                "height_m": height,
+                "mass_kg": within(20, 30) * height**2,
+                "sex": draw(st.sampled_from(["male", "female"])),
+                "lengths_m": {
+                    "thigh": 0.245 * height * within(0.9, 1.1),
+                    "shank": 0.246 * height * within(0.92, 1.08),
+                },
+                "limits_deg": {"ankle_dorsiflexion": 45, "hip_opening": 60},
+            },
+            "variation": name,
+            "settings": chosen,
+            "load_kg": within(low, min(high, 200)),
+            "contact_rule": draw(st.sampled_from(["least-effort", "vertical"])),
+        }
+    )
 
 
 @settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.filter_too_much])
@@ -93,10 +100,11 @@ def nearby_cases(draw, name):
     entry = catalogue()[name]
     height = draw(st.floats(1.5, 2.0))
     athlete = {
-        "height_m": height, "mass_kg": draw(st.floats(20, 30)) * height**2,
+        "height_m": height,
+        "mass_kg": draw(st.floats(20, 30)) * height**2,
         "sex": draw(st.sampled_from(["male", "female"])),
         "limits_deg": {"ankle_dorsiflexion": 45, "hip_opening": 60},
-    }  # fmt: skip
+    }
     bare = parse_case({"format": "zesty-lever-case/1", "athlete": athlete, "variation": name})
     chosen = {}
     for key, value in entry.default_technique(bare.athlete, "even").items():
@@ -106,11 +114,16 @@ def nearby_cases(draw, name):
             moved = value + draw(st.floats(-reach, reach))
             chosen[key] = min(max(moved, setting.low), setting.high)
     low, high = entry.load_range_kg()
-    return parse_case({
-        "format": "zesty-lever-case/1", "athlete": athlete, "variation": name, "settings": chosen,
-        "load_kg": draw(st.floats(low, min(high, 200))),
-        "contact_rule": draw(st.sampled_from(["least-effort", "vertical"])),
-    })  # fmt: skip
+    return parse_case(
+        {
+            "format": "zesty-lever-case/1",
+            "athlete": athlete,
+            "variation": name,
+            "settings": chosen,
+            "load_kg": draw(st.floats(low, min(high, 200))),
+            "contact_rule": draw(st.sampled_from(["least-effort", "vertical"])),
+        }
+    )
 
 
 @pytest.mark.parametrize("name", list(catalogue()))
@@ -199,8 +212,10 @@ def test_a_batch_gives_what_single_cases_give():
     """Cases of one group are solved together; each must come out as if alone."""
     from builders import case_of
 
-    several = [case_of(load=load, athlete={"height_m": h}) for load, h in
-               ((20, 1.6), (60, 1.78), (120, 1.9))]  # fmt: skip
+    several = [
+        case_of(load=load, athlete={"height_m": h})
+        for load, h in ((20, 1.6), (60, 1.78), (120, 1.9))
+    ]
     several.append(case_of("goblet-squat", 24))
     for together, case in zip(analyse_many(several), several, strict=True):
         alone = analyse(case)

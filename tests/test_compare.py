@@ -17,9 +17,20 @@ from zesty_lever.exercises.catalogue import catalogue, fill
 from zesty_lever.records.documents import result_document
 
 
-@pytest.mark.parametrize("other", ["front-squat", "goblet-squat", "hex-bar-deadlift", "split-squat",
-                                   "romanian-deadlift", "hip-thrust"])  # fmt: skip
-@pytest.mark.parametrize("joints", [("hip_left", "hip_right"), ("knee_left", "knee_right"), ("lumbosacral",)])
+@pytest.mark.parametrize(
+    "other",
+    [
+        "front-squat",
+        "goblet-squat",
+        "hex-bar-deadlift",
+        "split-squat",
+        "romanian-deadlift",
+        "hip-thrust",
+    ],
+)
+@pytest.mark.parametrize(
+    "joints", [("hip_left", "hip_right"), ("knee_left", "knee_right"), ("lumbosacral",)]
+)
 def test_equal_demand_is_verified_by_solving_again(other, joints):
     """The found load gives the baseline's peak to a tenth of a newton metre, or the error says why not."""
     base = solve("back-squat-high-bar", 90)
@@ -58,7 +69,9 @@ def test_rules_of_thumb_can_be_changed():
     assert rule == "60 % of 110 % of the best high-bar back squat"
     assert rules.share_of("hip-thrust") == TypicalRules().share_of("hip-thrust")
     named = [("a", case_of(load=60, athlete=best)), ("b", case_of("romanian-deadlift", 20, best))]
-    assert [c.case.load_kg for c in compare(named, "typical-load", rules)] == pytest.approx([60, 66])
+    assert [c.case.load_kg for c in compare(named, "typical-load", rules)] == pytest.approx(
+        [60, 66]
+    )
     with pytest.raises(CaseError, match=r"0\.3 to 1"):
         TypicalRules(float("nan"))
     with pytest.raises(CaseError, match="not in the catalogue"):
@@ -68,8 +81,11 @@ def test_rules_of_thumb_can_be_changed():
 def test_same_system_mass_counts_the_athlete_and_extra_masses():
     """A lighter athlete takes more on the bar; a vest takes its part."""
     vest = [{"kind": "mass", "mass_kg": 10}]
-    named = [("a", case_of(load=60)), ("b", case_of(load=0, athlete={"mass_kg": 72})),
-             ("c", case_of(load=0, loads=vest))]  # fmt: skip
+    named = [
+        ("a", case_of(load=60)),
+        ("b", case_of(load=0, athlete={"mass_kg": 72})),
+        ("c", case_of(load=0, loads=vest)),
+    ]
     loads = [item.case.load_kg for item in compare(named, "same-system")]
     assert loads == pytest.approx([60, 70, 50])
 
@@ -80,7 +96,9 @@ def test_differences_are_to_the_baseline():
     hip = {r.case: r for r in rows if r.joint == "hip_left"}
     assert hip["a"].difference_Nm == 0.0
     assert hip["b"].difference_Nm == pytest.approx(hip["b"].peak_Nm - hip["a"].peak_Nm)
-    assert hip["b"].difference_percent == pytest.approx(100 * hip["b"].difference_Nm / hip["a"].peak_Nm)
+    assert hip["b"].difference_percent == pytest.approx(
+        100 * hip["b"].difference_Nm / hip["a"].peak_Nm
+    )
 
 
 def test_an_impossible_baseline_is_an_error():
@@ -123,7 +141,9 @@ def test_documents_of_every_variation(name):
     assert len(data["frames"]) >= 61
     masses = [s["mass_kg"] for s in data["frames"][0]["segments"]]
     assert sum(masses) == pytest.approx(82)
-    two_feet = catalogue()[name].options.get("rear") in ("toe", "instep", "flat") and "bridge" not in name
+    two_feet = (
+        catalogue()[name].options.get("rear") in ("toe", "instep", "flat") and "bridge" not in name
+    )
     assert (data["front_leg_share"] is not None) == two_feet
     if two_feet:
         assert 0.499 <= data["front_leg_share"] <= 1.0

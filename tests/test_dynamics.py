@@ -62,7 +62,9 @@ def moved_like(chain, place, pose, axes, v, a):
 def our_moments(result, frame, chain, place, v, a):
     """Net moments of the product at one frame moved as the engine moves, contacts left out."""
     athlete = result.case.athlete
-    body = build_body(np.array([[athlete.sex]]), np.array([[athlete.height_m]]), np.array([[athlete.mass_kg]]))
+    body = build_body(
+        np.array([[athlete.sex]]), np.array([[athlete.height_m]]), np.array([[athlete.mass_kg]])
+    )
     pose = at(result.pose, frame)
     axes, inertia = long_axes(pose), transverse_inertia(body, pose)
     moving, carried, bending = moved_like(chain, place, pose, axes, v, a)
@@ -136,12 +138,15 @@ def test_the_whole_is_balanced_while_moving(name):
 def test_faster_is_harder_and_too_fast_is_refused():
     """A quicker turn at the bottom costs more; half a second down and up takes the feet off the floor."""
     peaks = [
-        extension(solve(tempo_s=[t, 0, t, 0], mode="dynamic"), "hip_right", 30) for t in (3.0, 1.5, 0.9)
+        extension(solve(tempo_s=[t, 0, t, 0], mode="dynamic"), "hip_right", 30)
+        for t in (3.0, 1.5, 0.9)
     ]
     static = extension(solve(tempo_s=[3, 0, 3, 0]), "hip_right", 30)
     assert peaks[0] == pytest.approx(static, rel=0.01)  # at rest in the turn itself
-    whole = [np.abs(solve(tempo_s=[t, 0, t, 0], mode="dynamic").moments.extension).max()
-             for t in (3.0, 1.5, 0.9)]  # fmt: skip
+    whole = [
+        np.abs(solve(tempo_s=[t, 0, t, 0], mode="dynamic").moments.extension).max()
+        for t in (3.0, 1.5, 0.9)
+    ]
     assert whole[0] < whole[1] < whole[2]
     error = analyse(case_of(tempo_s=[0.5, 0, 0.5, 0], mode="dynamic")).error
     assert error.code == "tempo"

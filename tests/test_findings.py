@@ -27,7 +27,12 @@ FAULTS = {
     "stance-too-long": ("split-squat", {"step_m": ("stature", 0.54), "thigh_deg": 20}, "even", {}),
     "stance-too-short": ("split-squat", {"step_m": ("stature", 0.27), "thigh_deg": 25}, "even", {}),
     "shin-not-vertical": ("hip-thrust", {"shin_deg": 14}, "even", {}),
-    "ankle-at-its-end": ("back-squat-high-bar", {"shin_deg": 35}, "even", {"limits_deg": {"ankle_dorsiflexion": 36.5}}),
+    "ankle-at-its-end": (
+        "back-squat-high-bar",
+        {"shin_deg": 35},
+        "even",
+        {"limits_deg": {"ankle_dorsiflexion": 36.5}},
+    ),
     "side-shift": ("back-squat-high-bar", {"hip_shift_m": 0.03}, "even", {}),
     "one-knee-caves": ("back-squat-high-bar", {"left_track_m": -0.04}, "even", {}),
     "uneven-stance": ("back-squat-high-bar", {"left_ahead_m": 0.05}, "even", {}),
@@ -36,7 +41,9 @@ FAULTS = {
 
 def faulty(code, build):
     name, settings, school, more = FAULTS[code]
-    settings = {k: v[1] * build["height_m"] if isinstance(v, tuple) else v for k, v in settings.items()}
+    settings = {
+        k: v[1] * build["height_m"] if isinstance(v, tuple) else v for k, v in settings.items()
+    }
     return analyse(case_of(name, None, {**build, **more}, settings=settings, school=school))
 
 
@@ -46,14 +53,30 @@ def test_every_finding_appears_and_shrinks_when_its_cue_is_followed(build, code)
     it. Where a build can't do the faulty pose at all it has no such fault."""
     result = faulty(code, build)
     if result.error:
-        assert code in {"knee-past-toe", "heel-lift", "trunk-against-shin", "rear-leg-works", "stance-too-long",
-                        "stance-too-short", "pressure-point", "ankle-at-its-end", "rounding", "bar-away"}  # fmt: skip
+        assert code in {
+            "knee-past-toe",
+            "heel-lift",
+            "trunk-against-shin",
+            "rear-leg-works",
+            "stance-too-long",
+            "stance-too-short",
+            "pressure-point",
+            "ankle-at-its-end",
+            "rounding",
+            "bar-away",
+        }
         return
     found = next((f for f in findings(result) if f.code == code), None)
     if found is None:
         # Long thighs on a short foot or the other way round: some faults are not there for every build.
-        assert code in {"rounding", "trunk-against-shin", "stance-too-long", "stance-too-short", "knee-past-toe",
-                        "ankle-at-its-end"}  # fmt: skip
+        assert code in {
+            "rounding",
+            "trunk-against-shin",
+            "stance-too-long",
+            "stance-too-short",
+            "knee-past-toe",
+            "ankle-at-its-end",
+        }
         return
     assert found.size > 0.0
     assert found.cue.endswith(".")
@@ -76,8 +99,12 @@ def test_every_rule_is_tried():
     """One fault at least for every rule that there is: the two stance faults share one rule, and a
     stiffer ankle is no fault of the set-up (checked by itself)."""
     assert len(FAULTS) == len(RULES)
-    stiff = solve("back-squat-high-bar", 60, {"limits_deg": {"ankle_dorsiflexion_left": 33, "ankle_dorsiflexion_right": 39}},
-                  settings={"shin_deg": 28})  # fmt: skip
+    stiff = solve(
+        "back-squat-high-bar",
+        60,
+        {"limits_deg": {"ankle_dorsiflexion_left": 33, "ankle_dorsiflexion_right": 39}},
+        settings={"shin_deg": 28},
+    )
     found = next(f for f in findings(stiff) if f.code == "stiffer-ankle")
     assert found.size == pytest.approx(6.0)
     assert "left ankle" in found.text
@@ -110,7 +137,12 @@ def test_disputed_questions_are_told_where_they_arise():
 def test_schools_flag_different_things():
     """The same squat with the knee past the toes: hips first flags it, knees travel wants it."""
     codes = {
-        school: {f.code for f in findings(solve("back-squat-high-bar", 60, settings={"shin_deg": 35}, school=school))}
+        school: {
+            f.code
+            for f in findings(
+                solve("back-squat-high-bar", 60, settings={"shin_deg": 35}, school=school)
+            )
+        }
         for school in SCHOOLS
     }
     assert "knee-past-toe" in codes["hips-first"]

@@ -19,21 +19,32 @@ def odd_cases(entry, seed):
     random = np.random.default_rng(seed)
     for _ in range(CASES):
         chosen = {
-            key: float(random.uniform(s.low, s.high)) for key, s in entry.settings.items()
+            key: float(random.uniform(s.low, s.high))
+            for key, s in entry.settings.items()
             if key != entry.free and random.random() < 0.5
-        }  # fmt: skip
+        }
         if chosen.get("heel_lift_deg"):
             chosen.pop("pressure_fraction", None)
         if entry.solvable and random.random() < 0.2:
             other = str(random.choice(entry.solvable))
             if other != entry.free:
                 setting = entry.settings[entry.free]
-                chosen |= {other: None, entry.free: float(random.uniform(setting.low, setting.high))}
+                chosen |= {
+                    other: None,
+                    entry.free: float(random.uniform(setting.low, setting.high)),
+                }
         low, high = entry.load_range_kg()
-        yield case_of(entry.id, float(random.uniform(low, high)), {
-            "height_m": float(random.uniform(1.4, 2.1)), "mass_kg": float(random.uniform(45, 130))},
-            settings=chosen, school=str(random.choice(["hips-first", "even", "knees-travel"])),
-            contact_rule=str(random.choice(["vertical", "least-effort"])))  # fmt: skip
+        yield case_of(
+            entry.id,
+            float(random.uniform(low, high)),
+            {
+                "height_m": float(random.uniform(1.4, 2.1)),
+                "mass_kg": float(random.uniform(45, 130)),
+            },
+            settings=chosen,
+            school=str(random.choice(["hips-first", "even", "knees-travel"])),
+            contact_rule=str(random.choice(["vertical", "least-effort"])),
+        )
 
 
 @pytest.mark.parametrize("name", list(catalogue()))
@@ -49,7 +60,9 @@ def test_odd_settings_are_solved_or_explained(name):
             assert "nan" not in error.text.lower()
             assert "inf" not in error.text.lower().replace("information", "")
             if error.allowed:
-                assert all(a is None or np.isfinite(a) for a in error.allowed if not isinstance(a, str))
+                assert all(
+                    a is None or np.isfinite(a) for a in error.allowed if not isinstance(a, str)
+                )
         if isinstance(outcome, CaseError):
             continue
         result_document(outcome).as_json()

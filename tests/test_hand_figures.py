@@ -61,8 +61,9 @@ def test_least_effort_is_the_least():
         forces = c.forces.copy()
         forces[2, 0] -= extra
         forces[2, 1] += extra
-        moments = joint_moments(result.pose, gravity_on(result.pose),
-                                External(c.segments, c.points, forces))
+        moments = joint_moments(
+            result.pose, gravity_on(result.pose), External(c.segments, c.points, forces)
+        )
         return (moments.vector[:, legs] ** 2).sum(axis=(0, 1))
 
     best = effort(0.0)
@@ -93,7 +94,8 @@ def test_root_finder_agrees_with_scipy():
 
 def test_root_finder_gives_nan_where_there_is_no_crossing():
     """A curve that never crosses zero has no root; the caller turns that into an error."""
-    found = find_increasing_root(lambda x: x**2 + np.array([1.0, -1.0]),
-                                 np.array([0.0, 0.0]), np.array([3.0, 3.0]))  # fmt: skip
+    found = find_increasing_root(
+        lambda x: x**2 + np.array([1.0, -1.0]), np.array([0.0, 0.0]), np.array([3.0, 3.0])
+    )
     assert np.isnan(found[0])
     assert found[1] == pytest.approx(1.0)

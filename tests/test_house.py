@@ -31,7 +31,9 @@ def test_nothing_but_the_window_imports_qt():
 def test_import_contracts():
     """import-linter's layers, as pyproject.toml states them."""
     linter = Path(sys.executable).with_name("lint-imports")
-    done = subprocess.run([linter, "--no-cache"], cwd=ROOT, capture_output=True, text=True, check=False)
+    done = subprocess.run(
+        [linter, "--no-cache"], cwd=ROOT, capture_output=True, text=True, check=False
+    )
     assert done.returncode == 0, done.stdout
 
 

@@ -15,15 +15,20 @@ def test_a_heavier_way_down_is_the_heavier_rep_down_and_the_lighter_one_up():
     both = solve(load=100, load_up_kg=60)
     down = slice(0, both.timeline.bottom + 1)
     assert both.moments.extension[:, down] == pytest.approx(heavy.moments.extension[:, down])
-    up = [i for i, p in enumerate(both.timeline.progress)
-          if i > both.timeline.bottom and p < 1.0 - CHANGES_OVER]  # fmt: skip
+    up = [
+        i
+        for i, p in enumerate(both.timeline.progress)
+        if i > both.timeline.bottom and p < 1.0 - CHANGES_OVER
+    ]
     weight = [-r.load_forces[1, 0, up] for r in (both, light)]
     assert weight[0] == pytest.approx(weight[1])
     assert np.abs(both.moments.extension[:, up] - light.moments.extension[:, up]).max() < 12.0
     assert any("way back" in line for line in both.assumptions)
 
 
-@pytest.mark.parametrize("name", ["romanian-deadlift", "conventional-deadlift", "split-squat", "hip-thrust"])
+@pytest.mark.parametrize(
+    "name", ["romanian-deadlift", "conventional-deadlift", "split-squat", "hip-thrust"]
+)
 def test_loads_that_differ_work_in_every_family(name):
     """Partner pushing down on the way down only: closure to rounding, and the push is gone going up."""
     push = [{"kind": "push", "start": "shoulders", "push_N": [0.0, -80.0, 0.0], "when": "down"}]
@@ -43,29 +48,46 @@ def test_a_band_by_table_is_the_band_by_line():
     rows = [[0.5, 0.0], [1.0, 100.0], [2.0, 300.0]]
     table = solve("goblet-squat", 16, loads=[{**ends, "table": rows}])
     assert table.moments.extension == pytest.approx(line.moments.extension, abs=1e-6)
-    short = analyse(case_of("goblet-squat", 16, loads=[{**ends, "table": [[0.5, 0.0], [0.8, 60.0]]}]))
+    short = analyse(
+        case_of("goblet-squat", 16, loads=[{**ends, "table": [[0.5, 0.0], [0.8, 60.0]]}])
+    )
     assert short.error.code == "band-too-long"
     assert short.error.allowed == [0.5, 0.8]
 
 
-@pytest.mark.parametrize("band", [
-    {}, {"slack_m": 0.5}, {"table": [[0.5, 0.0]]}, {"table": [[0.5, 5.0], [1.0, 9.0]]},
-    {"table": [[0.5, 0.0], [0.4, 9.0]]}, {"table": [[0.5, 0.0], [1.0, 9.0]], "slack_m": 0.1},
-])  # fmt: skip
+@pytest.mark.parametrize(
+    "band",
+    [
+        {},
+        {"slack_m": 0.5},
+        {"table": [[0.5, 0.0]]},
+        {"table": [[0.5, 5.0], [1.0, 9.0]]},
+        {"table": [[0.5, 0.0], [0.4, 9.0]]},
+        {"table": [[0.5, 0.0], [1.0, 9.0]], "slack_m": 0.1},
+    ],
+)
 def test_a_band_needs_one_whole_description(band):
     """Neither half a line nor a table that falls, starts pulling or comes on top of a line."""
     with pytest.raises(CaseError, match="band"):
-        case_of("goblet-squat", 16, loads=[{"kind": "band", "start": "hand_left", "end": "foot_left", **band}])
+        case_of(
+            "goblet-squat",
+            16,
+            loads=[{"kind": "band", "start": "hand_left", "end": "foot_left", **band}],
+        )
 
 
 def test_masses_sit_where_they_are_put():
     """A bar added at a named place equals the variation that carries it there."""
     own = solve("back-squat-high-bar", 60)
-    added = solve("back-squat-high-bar", 0, loads=[{"kind": "mass", "mass_kg": 60, "place": "bar-high"}])
+    added = solve(
+        "back-squat-high-bar", 0, loads=[{"kind": "mass", "mass_kg": 60, "place": "bar-high"}]
+    )
     assert added.moments.extension == pytest.approx(own.moments.extension, abs=1e-9)
     belt = solve("bodyweight-squat", None, loads=[{"kind": "mass", "mass_kg": 10, "place": "belt"}])
     assert belt.load_segments == ("pelvis",)
-    hands = solve("romanian-deadlift", 40, loads=[{"kind": "mass", "mass_kg": 20, "place": "hands"}])
+    hands = solve(
+        "romanian-deadlift", 40, loads=[{"kind": "mass", "mass_kg": 20, "place": "hands"}]
+    )
     heavier = solve("romanian-deadlift", 60)
     assert hands.moments.extension == pytest.approx(heavier.moments.extension, abs=1e-9)
 
@@ -77,7 +99,9 @@ def test_partial_range_is_a_part_of_the_full_rep():
     assert half.timeline.progress.max() == pytest.approx(0.5)
     same = int(np.argmin(np.abs(full.timeline.progress[:31] - 0.5)))
     assert full.timeline.progress[same] == pytest.approx(0.5)
-    assert extension(half, "knee_right", at) == pytest.approx(extension(full, "knee_right", same), abs=0.05)
+    assert extension(half, "knee_right", at) == pytest.approx(
+        extension(full, "knee_right", same), abs=0.05
+    )
     assert half.summary["hip_right"].peak_Nm < 0.8 * full.summary["hip_right"].peak_Nm
     assert half.bottom_deg == pytest.approx(full.bottom_deg)
     with pytest.raises(CaseError, match="travel"):
@@ -93,7 +117,9 @@ def test_one_and_a_quarter():
     assert times.time_s[-1] == pytest.approx(4.5)
     plain, quarter = solve(), solve(style="one-and-a-quarter")
     peaks = [r.summary["hip_right"].peak_Nm for r in (plain, quarter)]
-    assert peaks[1] == pytest.approx(peaks[0], abs=0.05)  # the frames fall on other moments near the peak
+    assert peaks[1] == pytest.approx(
+        peaks[0], abs=0.05
+    )  # the frames fall on other moments near the peak
     assert quarter.summary["hip_right"].impulse_Nms > 1.4 * plain.summary["hip_right"].impulse_Nms
     thrust = solve("hip-thrust", 60, style="one-and-a-quarter", tempo_s=[1, 1, 1, 0])
     assert thrust.summary["hip_left"].lockout_to_peak > 0.7
@@ -117,7 +143,9 @@ def test_both_ends_of_the_contact_rule_are_told_where_they_differ():
 def test_feet_that_would_slip_are_refused():
     """A sideways cable of 500 N at the hips needs more grip than the floor gives."""
     pull = [{"kind": "cable", "start": "hip_crease", "end": [3.0, 0.9, 0.0], "force_N": 700}]
-    error = analyse(case_of("bodyweight-squat", None, loads=pull, settings={"trunk_deg": None})).error
+    error = analyse(
+        case_of("bodyweight-squat", None, loads=pull, settings={"trunk_deg": None})
+    ).error
     assert error.code in {"would-slip", "cannot-balance"}
     kneeling = analyse(case_of("tall-kneeling-band-hinge", None, settings={"band_N_m": 1800}))
     assert kneeling.error is not None

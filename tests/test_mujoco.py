@@ -23,8 +23,10 @@ LEAST_INERTIA = 1e-9
 def xml_of(chain):
     """The chain as an MJCF text, bodies nested as the joints are, all frames unturned at rest."""
     model = chain.model
-    children = {i: [k for k in range(1, model.njoints) if model.parents[k] == i]
-                for i in range(model.njoints)}  # fmt: skip
+    children = {
+        i: [k for k in range(1, model.njoints) if model.parents[k] == i]
+        for i in range(model.njoints)
+    }
 
     def numbers(values):
         return " ".join(f"{v:.17g}" for v in np.ravel(values))
@@ -32,15 +34,28 @@ def xml_of(chain):
     def body(index):
         place, own = model.jointPlacements[index].translation, model.inertias[index]
         turning = own.inertia + LEAST_INERTIA * np.eye(3)
-        full = [turning[0, 0], turning[1, 1], turning[2, 2], turning[0, 1], turning[0, 2], turning[1, 2]]
+        full = [
+            turning[0, 0],
+            turning[1, 1],
+            turning[2, 2],
+            turning[0, 1],
+            turning[0, 2],
+            turning[1, 2],
+        ]
         name = model.names[index]
-        kind = f'<freejoint name="{name}"/>' if index == 1 else f'<joint name="{name}" type="ball"/>'
+        kind = (
+            f'<freejoint name="{name}"/>' if index == 1 else f'<joint name="{name}" type="ball"/>'
+        )
         inside = "".join(body(k) for k in children[index])
-        return (f'<body name="{name}" pos="{numbers(place)}">{kind}<inertial pos="{numbers(own.lever)}" '
-                f'mass="{own.mass:.17g}" fullinertia="{numbers(full)}"/>{inside}</body>')  # fmt: skip
+        return (
+            f'<body name="{name}" pos="{numbers(place)}">{kind}<inertial pos="{numbers(own.lever)}" '
+            f'mass="{own.mass:.17g}" fullinertia="{numbers(full)}"/>{inside}</body>'
+        )
 
-    return (f'<mujoco><compiler angle="radian" boundmass="0" boundinertia="0"/>'
-            f'<option gravity="0 -9.80665 0"/><worldbody>{body(1)}</worldbody></mujoco>')  # fmt: skip
+    return (
+        f'<mujoco><compiler angle="radian" boundmass="0" boundinertia="0"/>'
+        f'<option gravity="0 -9.80665 0"/><worldbody>{body(1)}</worldbody></mujoco>'
+    )
 
 
 def engine_moments(chain, place, v, a):

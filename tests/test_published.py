@@ -14,8 +14,11 @@ def test_high_bar_against_low_bar():
     degrees with the bar high, 24 with it low, roomy hips and ankles. Ratios within 15 %: two groups
     of different people stand behind each mean.
     """
-    lifter = {"height_m": 1.73, "mass_kg": 80,
-              "limits_deg": {"hip_flexion": 135, "ankle_dorsiflexion": 42}}  # fmt: skip
+    lifter = {
+        "height_m": 1.73,
+        "mass_kg": 80,
+        "limits_deg": {"hip_flexion": 135, "ankle_dorsiflexion": 42},
+    }
     high = solve("back-squat-high-bar", 100, lifter, settings={"thigh_deg": -10, "shin_deg": 36})
     low = solve("back-squat-low-bar", 100, lifter, settings={"thigh_deg": -10, "shin_deg": 24})
     hip = low.summary["hip_right"].peak_Nm / high.summary["hip_right"].peak_Nm
@@ -36,12 +39,16 @@ def test_knees_free_against_knees_held_behind_the_toes():
     lifter = {"height_m": 1.79, "mass_kg": 89}
 
     def at_shin(shin):
-        return solve("back-squat-high-bar", 89, lifter,
-                     settings={"shin_deg": shin, "toe_out_deg": 10})  # fmt: skip
+        return solve(
+            "back-squat-high-bar", 89, lifter, settings={"shin_deg": shin, "toe_out_deg": 10}
+        )
 
     free = at_shin(32)
-    held = next(r for r in (at_shin(s / 4) for s in range(128, 80, -1))
-                if r.pose.points["knee_right"][0, 30] <= r.pose.points["toe_right"][0, 30])  # fmt: skip
+    held = next(
+        r
+        for r in (at_shin(s / 4) for s in range(128, 80, -1))
+        if r.pose.points["knee_right"][0, 30] <= r.pose.points["toe_right"][0, 30]
+    )
     knee_free, knee_held = (extension(r, "knee_right") for r in (free, held))
     assert knee_held / knee_free == pytest.approx(117 / 150, abs=0.07)
     gained = extension(held, "hip_right") - extension(free, "hip_right")

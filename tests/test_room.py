@@ -16,7 +16,9 @@ def rounding_deg(result):
     return float(np.degrees(result.pose.lumbar_flexion_rad.max()))
 
 
-@pytest.mark.parametrize("name", ["back-squat-high-bar", "romanian-deadlift", "conventional-deadlift"])
+@pytest.mark.parametrize(
+    "name", ["back-squat-high-bar", "romanian-deadlift", "conventional-deadlift"]
+)
 def test_the_deepest_unrounded_rep_is_at_the_edge(name):
     """Solved again there the low back flexes 15 degrees at most; one step (1 degree, 2 cm) deeper it
     rounds."""
@@ -35,10 +37,12 @@ def test_stiffer_joints_leave_less_room(build):
     may go where it likes; both are named."""
     loose, hips, ankle = (
         room(case_of(athlete={**build, "limits_deg": limits}, settings={"shin_deg": 20}))
-        for limits in ({"hip_flexion": 118, "ankle_dorsiflexion": 38},
-                       {"hip_flexion": 103, "ankle_dorsiflexion": 38},
-                       {"hip_flexion": 118, "ankle_dorsiflexion": 24})
-    )  # fmt: skip
+        for limits in (
+            {"hip_flexion": 118, "ankle_dorsiflexion": 38},
+            {"hip_flexion": 103, "ankle_dorsiflexion": 38},
+            {"hip_flexion": 118, "ankle_dorsiflexion": 24},
+        )
+    )
     best = [r.depth_best_shin.value for r in (loose, hips, ankle)]
     assert best[1] > best[0] + 4.0
     assert best[2] > best[0] + 2.0
@@ -64,7 +68,16 @@ def test_margins_are_what_is_left_to_each_limit():
     assert found.to_heel_cm + found.to_ball_cm == pytest.approx(100 * 0.73 * 0.152 * 1.78)
 
 
-@pytest.mark.parametrize("name", ["back-squat-high-bar", "split-squat", "romanian-deadlift", "conventional-deadlift", "hip-thrust"])
+@pytest.mark.parametrize(
+    "name",
+    [
+        "back-squat-high-bar",
+        "split-squat",
+        "romanian-deadlift",
+        "conventional-deadlift",
+        "hip-thrust",
+    ],
+)
 def test_both_ends_of_every_setting_are_edges(name):
     """At each end the pose can be done; one step beyond it can't, or the setting's own range ends there."""
     case = fill(case_of(name, 40))

@@ -10,15 +10,21 @@ from zesty_lever.motion.pose import JOINTS
 SIDED = {"hip_shift_m": 0.03, "left_track_m": -0.03, "left_ahead_m": 0.04}
 
 
-@pytest.mark.parametrize("name", ["back-squat-high-bar", "goblet-squat", "bodyweight-squat", "dumbbell-squat"])
-@pytest.mark.parametrize("settings", [SIDED, {"hip_shift_m": -0.04}, {"left_ahead_m": -0.08}, {"left_track_m": 0.03}])
+@pytest.mark.parametrize(
+    "name", ["back-squat-high-bar", "goblet-squat", "bodyweight-squat", "dumbbell-squat"]
+)
+@pytest.mark.parametrize(
+    "settings", [SIDED, {"hip_shift_m": -0.04}, {"left_ahead_m": -0.08}, {"left_track_m": 0.03}]
+)
 def test_moments_agree_with_pinocchio_when_the_sides_differ(name, settings):
     """Every joint of both legs to 1e-6 of the largest moment, and the engine's root force vanishes.
 
     Not at the very top, where one leg is stretched to the last digit and the check's own root solver
     has nothing to hold on to.
     """
-    result = solve(name, None, {"limits_deg": {"ankle_dorsiflexion": 48, "hip_opening": 60}}, settings=settings)
+    result = solve(
+        name, None, {"limits_deg": {"ankle_dorsiflexion": 48, "hip_opening": 60}}, settings=settings
+    )
     for frame in (8, 15, result.timeline.bottom, 44):
         chain, place = build_chain(result, frame)
         theirs, root = chain.torques(place)
@@ -36,14 +42,18 @@ def test_nothing_apart_is_the_even_pose():
     side view, which moves it by millimetres."""
     even, nearly = solve(), solve(settings={"hip_shift_m": 1e-5})
     for frame in (0, even.timeline.bottom):
-        assert nearly.moments.extension[:, frame] == pytest.approx(even.moments.extension[:, frame], abs=0.1)
+        assert nearly.moments.extension[:, frame] == pytest.approx(
+            even.moments.extension[:, frame], abs=0.1
+        )
 
 
 def test_the_side_shifted_to_works_harder(build):
     """Hips 3 cm to the right: the right foot carries more and the right knee works harder than the left one;
     mirrored, the other way round. T17: what a light lift shows, the heavy one shows too: the shares of twice
     the load are the same within a tenth."""
-    right, left = (solve("back-squat-high-bar", 60, build, settings={"hip_shift_m": s}) for s in (0.03, -0.03))
+    right, left = (
+        solve("back-squat-high-bar", 60, build, settings={"hip_shift_m": s}) for s in (0.03, -0.03)
+    )
     assert extension(right, "knee_right") > 1.05 * extension(right, "knee_left")
     assert extension(left, "knee_left") == pytest.approx(extension(right, "knee_right"), rel=0.01)
     feet = right.contacts.forces[1, :, right.timeline.bottom]
@@ -58,7 +68,9 @@ def test_one_knee_caving_asks_that_hip_s_rotators(build):
     least 4 N m more than the right ones (with both knees in, the abductors show it too)."""
     result = solve("back-squat-high-bar", 60, build, settings={"left_track_m": -0.04})
     at = result.timeline.bottom
-    left, right = (float(result.moments.rotation[JOINTS.index(f"hip_{s}"), at]) for s in ("left", "right"))
+    left, right = (
+        float(result.moments.rotation[JOINTS.index(f"hip_{s}"), at]) for s in ("left", "right")
+    )
     assert left <= right - 4.0
 
 

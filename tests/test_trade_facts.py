@@ -12,8 +12,12 @@ from zesty_lever.analysis import analyse
 from zesty_lever.compare import theorem_applies
 from zesty_lever.motion.pose import JOINTS
 
-BACK_LOADED = (("bodyweight-squat", None), ("back-squat-high-bar", 60), ("back-squat-low-bar", 70),
-               ("dumbbell-squat", 40))  # fmt: skip
+BACK_LOADED = (
+    ("bodyweight-squat", None),
+    ("back-squat-high-bar", 60),
+    ("back-squat-low-bar", 70),
+    ("dumbbell-squat", 40),
+)
 FRONT_LOADED = (("front-squat", 45), ("goblet-squat", 20))
 ROOM = {"hip_flexion": 140, "ankle_dorsiflexion": 45}
 
@@ -70,10 +74,12 @@ def test_t1_a_load_in_front_keeps_the_lower_back_busy(build, name, load):
 def narrow_and_wide(build):
     """The same depth, each at its own technique: the wide one with more upright shins."""
     limits = {"limits_deg": {**ROOM, "hip_opening": 50}}
-    narrow = solve(athlete={**build, **limits},
-                   settings=sized(build, 0.16, toe_out_deg=5, shin_deg=34))  # fmt: skip
-    wide = solve(athlete={**build, **limits},
-                 settings=sized(build, 0.30, toe_out_deg=30, shin_deg=20))  # fmt: skip
+    narrow = solve(
+        athlete={**build, **limits}, settings=sized(build, 0.16, toe_out_deg=5, shin_deg=34)
+    )
+    wide = solve(
+        athlete={**build, **limits}, settings=sized(build, 0.30, toe_out_deg=30, shin_deg=20)
+    )
     return narrow, wide
 
 
@@ -91,10 +97,14 @@ def test_t2_not_by_width_alone(build):
     limits = {"limits_deg": {**ROOM, "hip_opening": 55}}
     ratios = [
         side_view(r, "knee_right") / side_view(r, "hip_right")
-        for r in (solve(athlete={**build, **limits},
-                        settings=sized(build, stance, toe_out_deg=15, shin_deg=28))
-                  for stance in (0.18, 0.30))
-    ]  # fmt: skip
+        for r in (
+            solve(
+                athlete={**build, **limits},
+                settings=sized(build, stance, toe_out_deg=15, shin_deg=28),
+            )
+            for stance in (0.18, 0.30)
+        )
+    ]
     assert ratios[1] >= ratios[0]
 
 
@@ -136,8 +146,10 @@ def test_t6_a_lifting_heel_first_unloads_then_loads_the_knee(build):
     athlete = {**build, "limits_deg": {"ankle_dorsiflexion": 38}}
     # A stance and toes straight enough that 34 degrees of shin is inside the ankle's range.
     flat = solve(athlete=athlete, settings={"shin_deg": 34})
-    knees = {lift: solve(athlete=athlete, settings={"shin_deg": 34 + lift, "heel_lift_deg": lift})
-             for lift in (3, 14)}  # fmt: skip
+    knees = {
+        lift: solve(athlete=athlete, settings={"shin_deg": 34 + lift, "heel_lift_deg": lift})
+        for lift in (3, 14)
+    }
     assert extension(knees[3], "knee_right") < 0.9 * extension(flat, "knee_right")
     assert extension(knees[14], "knee_right") > extension(flat, "knee_right")
 
@@ -196,10 +208,20 @@ def test_t10_bar_drift_figures():
 def test_balance_theorem(build):
     """Same legs, same weight, same pressure point: where the load sits cannot change hip, knee or
     ankle, whatever the trunk does. The lower back does change."""
-    same = {**sized(build, 0.22, toe_out_deg=15, shin_deg=34, thigh_deg=5), "pressure_fraction": 0.5}
-    results = [solve(name, 30, build, settings=same) for name in
-               ("back-squat-high-bar", "back-squat-low-bar", "front-squat", "goblet-squat",
-                "dumbbell-squat")]  # fmt: skip
+    same = {
+        **sized(build, 0.22, toe_out_deg=15, shin_deg=34, thigh_deg=5),
+        "pressure_fraction": 0.5,
+    }
+    results = [
+        solve(name, 30, build, settings=same)
+        for name in (
+            "back-squat-high-bar",
+            "back-squat-low-bar",
+            "front-squat",
+            "goblet-squat",
+            "dumbbell-squat",
+        )
+    ]
     legs = [i for i, joint in enumerate(JOINTS) if joint != "lumbosacral"]
     at = results[0].timeline.bottom
     for other in results[1:]:
@@ -225,8 +247,12 @@ def test_the_more_upright_load_has_slightly_more_lower_back_moment_and_less_shea
 def test_the_theorem_is_not_claimed_where_it_does_not_hold():
     """Another weight, another shin, another athlete: no theorem."""
     one = solve()
-    for other in (solve("front-squat", 61), solve("front-squat", 60, settings={"shin_deg": 33}),
-                  solve("front-squat", 60, {"mass_kg": MALE["mass_kg"] + 1}), one):  # fmt: skip
+    for other in (
+        solve("front-squat", 61),
+        solve("front-squat", 60, settings={"shin_deg": 33}),
+        solve("front-squat", 60, {"mass_kg": MALE["mass_kg"] + 1}),
+        one,
+    ):
         assert not theorem_applies(one, other)
 
 
@@ -236,9 +262,15 @@ def test_every_default_exists_for_every_build():
     from zesty_lever.case import SCHOOLS
     from zesty_lever.exercises.catalogue import catalogue
 
-    cases = [case_of(name, None, build, school=school)
-             for name in catalogue() for school in SCHOOLS for build in builds()]  # fmt: skip
-    failed = [(r.case.variation, r.case.school, r.error.text) for r in analyse_many(cases) if r.error]
+    cases = [
+        case_of(name, None, build, school=school)
+        for name in catalogue()
+        for school in SCHOOLS
+        for build in builds()
+    ]
+    failed = [
+        (r.case.variation, r.case.school, r.error.text) for r in analyse_many(cases) if r.error
+    ]
     assert failed == []
 
 
@@ -254,10 +286,13 @@ def test_variations_differ_in_their_results():
         result = solve(name, None)
         rows = [JOINTS.index(j) for j in ("hip_right", "knee_right", "lumbosacral")]
         at = result.timeline.bottom
-        peaks[name] = np.concatenate([
-            result.moments.extension[rows, at], result.moments.extension[rows, 10],
-            result.moments.abduction[rows[:1], at],
-        ])  # fmt: skip
+        peaks[name] = np.concatenate(
+            [
+                result.moments.extension[rows, at],
+                result.moments.extension[rows, 10],
+                result.moments.abduction[rows[:1], at],
+            ]
+        )
     for one, two in combinations(peaks, 2):
         apart = np.abs(peaks[one] - peaks[two]).max() / np.abs(peaks[one]).max()
         assert apart > 0.01, (one, two)

@@ -18,8 +18,16 @@ def roomy(build):
     return {**build, "limits_deg": {"hip_flexion": 140, "ankle_dorsiflexion": 42}}
 
 
-@pytest.mark.parametrize("name", ["romanian-deadlift", "good-morning", "conventional-deadlift",
-                                  "stiff-leg-deadlift", "hex-bar-deadlift"])  # fmt: skip
+@pytest.mark.parametrize(
+    "name",
+    [
+        "romanian-deadlift",
+        "good-morning",
+        "conventional-deadlift",
+        "stiff-leg-deadlift",
+        "hex-bar-deadlift",
+    ],
+)
 def test_t1_hinges_are_idle_when_standing(build, name):
     """T1: hip and lower back at most 0.15 of their peak at the top."""
     summary = solve(name, None, build).summary
@@ -76,8 +84,14 @@ def test_t17_one_leg_needs_far_less_load():
 def test_t18_the_upright_step_up_cannot_be_lowered_slowly(build):
     """T18: thigh level, trunk and shin within 10 degrees of upright: no balance over the foot; the
     app says so and gives the push needed."""
-    result = analyse(case_of("step-up-high", 0, roomy(build),
-                             settings={"thigh_deg": 0, "shin_deg": 8, "trunk_deg": 8}))  # fmt: skip
+    result = analyse(
+        case_of(
+            "step-up-high",
+            0,
+            roomy(build),
+            settings={"thigh_deg": 0, "shin_deg": 8, "trunk_deg": 8},
+        )
+    )
     assert result.error.code == "would-tip"
     assert "back" in result.error.text
     assert "N at shoulder height" in result.error.text
@@ -88,8 +102,14 @@ def test_t19_the_hinge_spares_the_knee(build):
     forward with the hips left in place puts the pressure past the ball of the foot."""
     hinge = solve("romanian-deadlift", None, build, settings={"shin_deg": 0})
     assert -0.30 * extension(hinge, "hip_right") <= extension(hinge, "knee_right") < 0.0
-    bowed = analyse(case_of("romanian-deadlift", None, build,
-                            settings={"shin_deg": 0, "thigh_deg": 88, "trunk_deg": 65}))  # fmt: skip
+    bowed = analyse(
+        case_of(
+            "romanian-deadlift",
+            None,
+            build,
+            settings={"shin_deg": 0, "thigh_deg": 88, "trunk_deg": 65},
+        )
+    )
     assert bowed.error.code == "would-tip"
     assert "forward" in bowed.error.text
 
@@ -123,7 +143,9 @@ def test_t22_start_positions_follow_the_build(build):
     points, at = result.pose.points, result.timeline.bottom
     assert at == 0
     bar = result.pose.load_points[:, 0, at]
-    assert bar[1] == pytest.approx(0.225, abs=1e-5)  # the chain closes to a hundredth of a millimetre
+    assert bar[1] == pytest.approx(
+        0.225, abs=1e-5
+    )  # the chain closes to a hundredth of a millimetre
     middle = 0.5 * (points["heel_right"] + points["toe_right"])[0, at]
     assert bar[0] == pytest.approx(middle, abs=0.004)
     assert points["shoulder_mid"][0, at] > bar[0]
@@ -217,10 +239,15 @@ def test_a_line_is_listed_at_every_end_that_pulls():
     """A partner's push, a cable and a band as extra loads: mass 0 entries, and the pose leans to them."""
     loads = [
         {"kind": "push", "start": "hip_crease", "push_N": [60.0, 0.0, 0.0]},
-        {"kind": "band", "start": "above_knee_left", "end": "above_knee_right", "slack_m": 0.2,
-         "stiffness_N_m": 300},
+        {
+            "kind": "band",
+            "start": "above_knee_left",
+            "end": "above_knee_right",
+            "slack_m": 0.2,
+            "stiffness_N_m": 300,
+        },
         {"kind": "cable", "start": "shoulders", "end": [2.0, 1.0, 0.0], "force_N": 80},
-    ]  # fmt: skip
+    ]
     plain, pulled = solve(), solve(loads=loads)
     assert pulled.load_names[1:] == ("push", "band", "band", "cable")
     assert pulled.bottom_deg["trunk_deg"] < plain.bottom_deg["trunk_deg"] - 5.0

@@ -80,7 +80,9 @@ def test_t11_knees_caving_in_turn_the_knee_inward(build):
     )
     hips = [at_bottom(r, "hip_right", "abduction") for r in (straight, caved, lighter)]
     assert hips[1] >= 1.4 * hips[0]
-    assert at_bottom(caved, "knee_right", "abduction") < at_bottom(straight, "knee_right", "abduction")
+    assert at_bottom(caved, "knee_right", "abduction") < at_bottom(
+        straight, "knee_right", "abduction"
+    )
     assert hips[2] <= 0.8 * hips[1]
 
 
@@ -114,16 +116,21 @@ def test_t15_how_long_a_stance(build):
     """T15: at the default step the rear knee is below to 15 cm behind the hip; a step a tenth of
     stature longer stretches the rear hip by at least 10 degrees and loads its flexors more; a short
     one needs at least 4 degrees more of the front ankle."""
-    usual, long = split(build, laces=False), split(build, laces=False, step_m=0.49 * build["height_m"])
+    usual, long = (
+        split(build, laces=False),
+        split(build, laces=False, step_m=0.49 * build["height_m"]),
+    )
     at = usual.timeline.bottom
     behind = usual.pose.points["hip_left"][0, at] - usual.pose.points["knee_left"][0, at]
     assert -0.02 <= behind <= 0.18
     assert angle(long, "knee_left", "hip_left") >= angle(usual, "knee_left", "hip_left") + 10.0
     assert extension(long, "hip_left") < extension(usual, "hip_left") < 5.0
     shins = [
-        split(build, laces=False, step_m=share * build["height_m"], trunk_deg=15, shin_deg=None)
-        .bottom_deg["shin_deg"] for share in (0.29, 0.43)
-    ]  # fmt: skip
+        split(
+            build, laces=False, step_m=share * build["height_m"], trunk_deg=15, shin_deg=None
+        ).bottom_deg["shin_deg"]
+        for share in (0.29, 0.43)
+    ]
     assert shins[0] >= shins[1] + 4.0
 
 
@@ -143,7 +150,9 @@ def test_t21_beyond_the_hamstrings_the_lower_back_bends(build):
     """T21: hamstrings that end at 75 degrees: from 60 to 80 degrees of trunk the hips add less than a
     third of it, the low back the rest."""
     stiff = {**build, "limits_deg": {"straight_leg": 75}}
-    reps = [solve("romanian-deadlift", 60, stiff, settings={"trunk_deg": lean}) for lean in (60, 80)]
+    reps = [
+        solve("romanian-deadlift", 60, stiff, settings={"trunk_deg": lean}) for lean in (60, 80)
+    ]
     at = reps[0].timeline.bottom
     bent = [np.degrees(r.pose.lumbar_flexion_rad[at]) for r in reps]
     assert bent[1] - bent[0] >= 13.0
@@ -160,6 +169,9 @@ def test_t25_the_top_of_the_thrust(build):
     assert np.degrees(flat.pose.line_rad[at]) == pytest.approx(-90.0, abs=0.5)
     arched = solve("hip-thrust", 80, build, settings={"arch_deg": 15, "lockout_trunk_deg": 6})
     assert arched.pose.load_points[1, 0, at] > flat.pose.load_points[1, 0, at]
-    bent = [np.degrees(r.pose.pelvis_rad[at]) - angle(r, "knee_right", "hip_right") for r in (flat, arched)]
+    bent = [
+        np.degrees(r.pose.pelvis_rad[at]) - angle(r, "knee_right", "hip_right")
+        for r in (flat, arched)
+    ]
     assert bent[1] >= bent[0] + 5.0
     assert np.degrees(arched.pose.lumbar_flexion_rad[at]) == pytest.approx(-15.0)

@@ -54,8 +54,10 @@ def uninstall() -> None:
 def refresh() -> None:
     """Tell the desktop, where its tools are there."""
     home = places()["zesty-lever.desktop"].parents[1]
-    for command in (["update-desktop-database", str(home / "applications")],
-                    ["update-mime-database", str(home / "mime")]):  # fmt: skip
+    for command in (
+        ["update-desktop-database", str(home / "applications")],
+        ["update-mime-database", str(home / "mime")],
+    ):
         if shutil.which(command[0]):
             subprocess.run(command, check=False, capture_output=True)
 

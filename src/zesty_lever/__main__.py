@@ -25,9 +25,7 @@ def main(argv: list[str] | None = None) -> int:
         return cli.run(arguments)
     from zesty_lever.ui.app import start
 
-    return start(
-        demo=arguments.demo, exit_after_first_frame=arguments.exit_after_first_frame
-    )
+    return start(demo=arguments.demo, exit_after_first_frame=arguments.exit_after_first_frame)
 
 
 if __name__ == "__main__":

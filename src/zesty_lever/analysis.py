@@ -115,7 +115,9 @@ def analyse_many(
         groups[group_key(whole)].append(index)
     for members in groups.values():
         batch = make_batch([c for i in members if (c := filled[i]) is not None])
-        for index, result in zip(members, _analyse_batch(batch, both_ends=both_ends, advise=advise), strict=True):
+        for index, result in zip(
+            members, _analyse_batch(batch, both_ends=both_ends, advise=advise), strict=True
+        ):
             outcomes[index] = result
     return [o for o in outcomes if o is not None]
 
@@ -170,10 +172,19 @@ def _analyse_batch(batch: Batch, *, both_ends: bool, advise: bool) -> list[Resul
             rep = replace(rep, pressure_fraction=fraction_under(rep.pose, contacts))
         contacts = contacts.with_supports(held_names, held)
     solved = _Solved(
-        batch, times, rep, contacts, moments, loads, names, acceleration,
-        disc_forces(rep.pose, moments), _summaries(moments, times, batch.variation.rep_order),
-        amount, other,
-    )  # fmt: skip
+        batch,
+        times,
+        rep,
+        contacts,
+        moments,
+        loads,
+        names,
+        acceleration,
+        disc_forces(rep.pose, moments),
+        _summaries(moments, times, batch.variation.rep_order),
+        amount,
+        other,
+    )
     return [_one_result(solved, index, advise=advise) for index in range(len(batch.cases))]
 
 
@@ -202,12 +213,14 @@ def _one_result(all_of: _Solved, index: int, *, advise: bool) -> Result:
         frames=frames,
         pose=_take_pose(rep.pose, upto),
         contacts=Contacts(
-            contacts.names, contacts.segments, contacts.points[:, :, *upto],
-            contacts.forces[:, :, *upto], contacts.pair_N[upto], contacts.share[upto],
+            contacts.names,
+            contacts.segments,
+            contacts.points[:, :, *upto],
+            contacts.forces[:, :, *upto],
+            contacts.pair_N[upto],
+            contacts.share[upto],
         ),
-        moments=JointMoments(
-            **{name: value[..., *upto] for name, value in vars(moments).items()}
-        ),
+        moments=JointMoments(**{name: value[..., *upto] for name, value in vars(moments).items()}),
         load_forces=loads.forces[:, len(SEGMENTS) :, *upto],
         load_points=loads.points[:, len(SEGMENTS) :, *upto],
         load_names=(*rep.pose.load_names, *all_of.line_names),
@@ -218,7 +231,7 @@ def _one_result(all_of: _Solved, index: int, *, advise: bool) -> Result:
         bottom_deg=bottom_deg,
         summary=summary,
         other_extension=None if all_of.other is None else all_of.other[:, *upto],
-    )  # fmt: skip
+    )
 
 
 def _take_pose(pose: Pose, upto: tuple[int, slice]) -> Pose:
@@ -251,9 +264,16 @@ def _summaries(moments: JointMoments, times: Timeline, order: str) -> Array:
     impulse = 0.5 * ((value[..., 1:] + value[..., :-1]) @ steps)
     locked = int(np.argmax(times.progress) if order == "bridge" else np.argmin(times.progress))
     lockout = value[..., locked] / np.where(peak == 0.0, 1.0, peak)
-    return np.stack([
-        peak, times.progress[at], times.time_s[at], impulse / times.time_s[-1], impulse, lockout,
-    ])  # fmt: skip
+    return np.stack(
+        [
+            peak,
+            times.progress[at],
+            times.time_s[at],
+            impulse / times.time_s[-1],
+            impulse,
+            lockout,
+        ]
+    )
 
 
 def other_peaks(result: Result) -> dict[str, float] | None:
@@ -280,7 +300,8 @@ def assumptions_of(case: Case) -> tuple[str, ...]:
     lines = [
         f"contact rule: {case.contact_rule}; friction coefficient "
         f"{landmark('friction_coefficient'):g}",
-        "statics: no acceleration at any moment of the rep" if case.mode == "static"
+        "statics: no acceleration at any moment of the rep"
+        if case.mode == "static"
         else "dynamics: inertia of segments and loads at the tempo; slender segments",
         f"segment masses: de Leva 1996 ({case.athlete.sex}); measured lengths: {measured}",
         solved,
@@ -289,7 +310,7 @@ def assumptions_of(case: Case) -> tuple[str, ...]:
         f"lumbar flexion begins where the hips run out "
         f"({case.athlete.limit_deg('hip_flexion'):g} deg); the first "
         f"{landmark('ordinary_lumbar_flexion_deg'):g} deg are ordinary, more is rounding",
-    ]  # fmt: skip
+    ]
     kinds = {own["kind"] for own in variation(case.variation).lines}
     if "hold" in kinds:
         lines.append("the support's hold is level and grows with the depth")

@@ -28,9 +28,13 @@ AIDS = ("hold_N", "seat_share")
 # A support's usual lever about the foot, fractions of stature: only where a search starts.
 AID_ARM = {"hold": 0.5, "seat": 0.2}
 BUILDERS: dict[str, Callable[[Rig, str | None, Array], Rep]] = {
-    "level": squat.build_rep, "split": split.build_rep, "bridge": bridge.build_rep,
-    "pull": pull.build_rep, "kneel": kneel.build_rep, "extension": extension.build_rep,
-}  # fmt: skip
+    "level": squat.build_rep,
+    "split": split.build_rep,
+    "bridge": bridge.build_rep,
+    "pull": pull.build_rep,
+    "kneel": kneel.build_rep,
+    "extension": extension.build_rep,
+}
 
 
 @dataclass(frozen=True)
@@ -61,13 +65,21 @@ class Batch:
     lines: tuple[Line, ...] = ()
 
     def varied(
-        self, *, settings: Mapping[str, Array] | None = None, body: Body | None = None,
+        self,
+        *,
+        settings: Mapping[str, Array] | None = None,
+        body: Body | None = None,
         carried: Carrying | None = None,
-    ) -> Batch:  # fmt: skip
+    ) -> Batch:
         """The batch with other arrays ``(samples, 1)`` for some settings, the bodies or the load."""
         merged = {**self.settings, **(settings or {})}
         count = max(
-            len(a) for a in (*merged.values(), (body or self.body).height_m, (carried or self.carried).down_kg)
+            len(a)
+            for a in (
+                *merged.values(),
+                (body or self.body).height_m,
+                (carried or self.carried).down_kg,
+            )
         )
         merged = {key: widened(value, (count, 1)) for key, value in merged.items()}
         other = replace(
@@ -109,12 +121,16 @@ class Batch:
             for _ in range(LINE_ROUNDS):
                 pulls = line_forces(self.body, rep.pose, self.lines, progress, up)[1]
                 # Where a round finds no pose, the one before is the better guess.
-                missed = tuple(np.where(np.isfinite(new), new, old) - old for new, old in
-                               zip(turned_by(rep, pulls), (turned, rolled), strict=True))  # fmt: skip
+                missed = tuple(
+                    np.where(np.isfinite(new), new, old) - old
+                    for new, old in zip(turned_by(rep, pulls), (turned, rolled), strict=True)
+                )
                 if max(np.abs(missed[0]).max(), np.abs(missed[1]).max()) < LINE_SETTLED_KGM:
                     break
                 now = ((turned, missed[0]), (rolled, missed[1]))
-                turned, rolled = (secant_guess(*pair) for pair in zip(now, last or now, strict=True))
+                turned, rolled = (
+                    secant_guess(*pair) for pair in zip(now, last or now, strict=True)
+                )
                 last = now
                 rep = self._build(progress, up, turned, rolled)
         return rep
@@ -138,9 +154,16 @@ class Batch:
 
         whole = restack(None, up)
         rig = Rig(
-            self.body, whole, self.limits, self.settings, self.variation.options, restack,
-            turned_kgm, rolled_kgm, up,
-        )  # fmt: skip
+            self.body,
+            whole,
+            self.limits,
+            self.settings,
+            self.variation.options,
+            restack,
+            turned_kgm,
+            rolled_kgm,
+            up,
+        )
         free = None if self.free in AIDS else self.free
         return BUILDERS[self.variation.builder](rig, free, progress)
 
@@ -210,7 +233,10 @@ def group_key(case: Case) -> tuple[Any, ...]:
 
 def _load_key(load: Any) -> tuple[Any, ...]:
     """What must be the same for loads of several cases to be worked out together."""
-    return tuple(getattr(load, k, None) for k in ("kind", "name", "start", "end", "push_N", "table", "when", "place"))
+    return tuple(
+        getattr(load, k, None)
+        for k in ("kind", "name", "start", "end", "push_N", "table", "when", "place")
+    )
 
 
 def free_setting(case: Case) -> str | None:
@@ -232,10 +258,15 @@ def make_batch(cases: Sequence[Case]) -> Batch:
     )
     body = _bodies(athletes)
     bare = Batch(
-        cases=tuple(cases), variation=chosen, free=free_setting(cases[0]), body=body, stack=cast("Stack", None),
+        cases=tuple(cases),
+        variation=chosen,
+        free=free_setting(cases[0]),
+        body=body,
+        stack=cast("Stack", None),
         limits=Limits(*(np.radians(_column(a.limit_deg(n) for a in athletes)) for n in LIMITS)),
-        settings=settings, carried=Carrying(down, up, 0.0 * down, 0.0 * down),
-    )  # fmt: skip
+        settings=settings,
+        carried=Carrying(down, up, 0.0 * down, 0.0 * down),
+    )
     return bare.varied()
 
 
@@ -261,19 +292,32 @@ def _lines(batch: Batch) -> tuple[Line, ...]:
             continue
         end = own["end"] if isinstance(own["end"], str) else anchored(own["end"], settings)
         if kind == "band":
-            lines.append(Line(name, start, end, stiffness_N_m=settings["band_N_m"],
-                              slack_m=settings["band_slack_m"]))  # fmt: skip
+            lines.append(
+                Line(
+                    name,
+                    start,
+                    end,
+                    stiffness_N_m=settings["band_N_m"],
+                    slack_m=settings["band_slack_m"],
+                )
+            )
         else:
             lines.append(Line(name, start, end, force_N=down * own["share"] * GRAVITY_M_S2))
     for index, extra in enumerate(cases[0].loads):
         same: list[Any] = [case.loads[index] for case in cases]
         if isinstance(extra, BandLoad):
             table = extra.table
-            lines.append(Line(
-                extra.name, extra.start, extra.end, when=extra.when, table=table,
-                stiffness_N_m=None if table else _column(e.stiffness_N_m for e in same),
-                slack_m=None if table else _column(e.slack_m for e in same),
-            ))  # fmt: skip
+            lines.append(
+                Line(
+                    extra.name,
+                    extra.start,
+                    extra.end,
+                    when=extra.when,
+                    table=table,
+                    stiffness_N_m=None if table else _column(e.stiffness_N_m for e in same),
+                    slack_m=None if table else _column(e.slack_m for e in same),
+                )
+            )
         elif isinstance(extra, CableLoad):
             force = _column(e.force_N for e in same)
             lines.append(Line(extra.name, extra.start, extra.end, force_N=force, when=extra.when))
@@ -334,26 +378,24 @@ def _stack(batch: Batch, hands_ahead: Array | None, up_share: Array | None) -> S
             offset = (
                 chosen.load["forward"] * body.height_m + carried.forward_m,
                 chosen.load["above"] * body.height_m + carried.above_m,
-            )  # fmt: skip
+            )
             grip = (*offset, _grip_outward(chosen.hold, body))
-        loads.append(
-            Carried(chosen.load["name"], tuple(chosen.load["carried_by"]), mass, offset)
-        )
+        loads.append(Carried(chosen.load["name"], tuple(chosen.load["carried_by"]), mass, offset))
     cases = batch.cases
     for index, extra in enumerate(cases[0].loads):
         if not isinstance(extra, MassLoad):
             continue
         same = [e for case in cases if isinstance(e := case.loads[index], MassLoad)]
-        mass = _column(e.mass_kg for e in same) * {"both": 1.0, "down": 1.0 - up, "up": up}[extra.when]
+        mass = (
+            _column(e.mass_kg for e in same) * {"both": 1.0, "down": 1.0 - up, "up": up}[extra.when]
+        )
         loads.append(_placed(extra.name, extra.place, mass, same, body))
     reach = np.radians(settings.get("reach_deg", nothing))
     arm = build_arm(body, chosen.hold, grip, reach)
     return build_stack(body, arm, tuple(loads))
 
 
-def _placed(
-    name: str, place: str, mass: Array, same: Sequence[MassLoad], body: Body
-) -> Carried:
+def _placed(name: str, place: str, mass: Array, same: Sequence[MassLoad], body: Body) -> Carried:
     """A second mass where it sits: a place's own offsets (by stature) and the load's."""
     if place == "hands":
         return Carried(name, ("hand_left", "hand_right"), mass, None)

@@ -47,8 +47,14 @@ class Segment:
 
 def _raw(sex: str) -> dict[str, dict[str, float]]:
     rows = (row for row in csv_rows("segments_de_leva_1996") if row["sex"] == sex)
-    numbers = ("mass_percent", "length_mm", "centre_percent",
-               "r_sagittal", "r_transverse", "r_longitudinal")  # fmt: skip
+    numbers = (
+        "mass_percent",
+        "length_mm",
+        "centre_percent",
+        "r_sagittal",
+        "r_transverse",
+        "r_longitudinal",
+    )
     return {row["segment"]: {n: float(row[n]) for n in numbers} for row in rows}
 
 
@@ -85,9 +91,7 @@ def _merge_trunk(raw: dict[str, dict[str, float]], line_mm: float) -> tuple[Segm
             shift = 0.0 if axis == 2 else height - centre
             total += part_mass * (own**2 + shift**2)
         radii.append(float(np.sqrt(total / mass)) / line_mm)
-    pelvis = Segment(
-        lower["mass_percent"] / 100.0, heights[0] / line_mm, _gyration(lower, line_mm)
-    )
+    pelvis = Segment(lower["mass_percent"] / 100.0, heights[0] / line_mm, _gyration(lower, line_mm))
     trunk = Segment(mass / 100.0, centre / line_mm, (radii[0], radii[1], radii[2]))
     return pelvis, trunk
 
@@ -204,9 +208,7 @@ def build_body(
         mass={n: np.where(female, women[n].mass, men[n].mass) * mass for n in men},
         centre={n: np.where(female, women[n].centre, men[n].centre) for n in men},
         gyration={
-            n: np.where(
-                female[..., None], np.array(women[n].gyration), np.array(men[n].gyration)
-            )
+            n: np.where(female[..., None], np.array(women[n].gyration), np.array(men[n].gyration))
             for n in men
         },
         hand_m=np.where(female, hands["female"], hands["male"]) * height,

@@ -82,19 +82,35 @@ def card_of(result: Result, gym: Gym | None = None) -> Card:
     Raises `CaseError` where the set-up can't be done.
     """
     if result.error or result.pose is None:
-        raise result.error or CaseError("not-feasible", "This set-up can't be done, so it has no card")
+        raise result.error or CaseError(
+            "not-feasible", "This set-up can't be done, so it has no card"
+        )
     chosen = variation(result.case.variation)
-    lines = [*_bar_lines(result), *_surface_lines(result), *_floor_lines(result), *_band_lines(result)]
+    lines = [
+        *_bar_lines(result),
+        *_surface_lines(result),
+        *_floor_lines(result),
+        *_band_lines(result),
+    ]
     loading = None
-    if chosen.load is not None and chosen.load["name"] == "bar" and (result.case.load_kg or 0.0) > 0.0:
+    if (
+        chosen.load is not None
+        and chosen.load["name"] == "bar"
+        and (result.case.load_kg or 0.0) > 0.0
+    ):
         loading = (gym or usual_gym()).loading(chosen.id, result.case.load_kg or 0.0)
     return Card(tuple(lines), loading)
 
 
 def _whole_cm(
-    key: str, name: str, value_m: float, why: str, mark: str = "", ends: tuple[Place, Place] | None = None,
+    key: str,
+    name: str,
+    value_m: float,
+    why: str,
+    mark: str = "",
+    ends: tuple[Place, Place] | None = None,
     when: str = "deep",
-) -> Line:  # fmt: skip
+) -> Line:
     return Line(key, name, value_m, round(value_m, 2), "m", why, mark, ends, when)
 
 
@@ -122,13 +138,35 @@ def _bar_lines(result: Result) -> list[Line]:
     lowest = float(heights.min()) - SAFETY_BELOW_BAR_M
     left, right = (_place(pose.points[f"hand_{side}"][:, standing]) for side in ("left", "right"))
     return [
-        Line("rack_height_m", "Rack hooks", rack, nearest_hole(rack), "m",
-             "slightly below the top of the shoulder: a small knee bend unracks the bar", "height", when="start"),
-        Line("safety_height_m", "Safety bars", lowest, round_down_to_hole(lowest), "m",
-             "below the bar at full depth, so that it clears them and can be left on them", "height"),
-        _whole_cm("grip_width_m", "Grip, hand to hand", abs(right[2] - left[2]), "from the middle of one hand to the other", "width",
-                  (left, right), "start"),
-    ]  # fmt: skip
+        Line(
+            "rack_height_m",
+            "Rack hooks",
+            rack,
+            nearest_hole(rack),
+            "m",
+            "slightly below the top of the shoulder: a small knee bend unracks the bar",
+            "height",
+            when="start",
+        ),
+        Line(
+            "safety_height_m",
+            "Safety bars",
+            lowest,
+            round_down_to_hole(lowest),
+            "m",
+            "below the bar at full depth, so that it clears them and can be left on them",
+            "height",
+        ),
+        _whole_cm(
+            "grip_width_m",
+            "Grip, hand to hand",
+            abs(right[2] - left[2]),
+            "from the middle of one hand to the other",
+            "width",
+            (left, right),
+            "start",
+        ),
+    ]
 
 
 def _surface_lines(result: Result) -> list[Line]:
@@ -137,7 +175,13 @@ def _surface_lines(result: Result) -> list[Line]:
     at = min(result.timeline.bottom, result.frames - 1)
     lines = []
     for key, name, why, point, aside in (
-        ("bench_height_m", "Bench", "the upper back rests between lower and middle shoulder blade", "shoulder_mid", -0.3),
+        (
+            "bench_height_m",
+            "Bench",
+            "the upper back rests between lower and middle shoulder blade",
+            "shoulder_mid",
+            -0.3,
+        ),
         ("rear_height_m", "Bench behind", "the rear instep lies on it", "toe_left", -0.2),
         ("front_height_m", "Step", "the front foot stands on it", "toe_right", 0.2),
         ("feet_height_m", "Feet up", "the heels rest on it", "toe_right", 0.2),
@@ -148,21 +192,51 @@ def _surface_lines(result: Result) -> list[Line]:
             lines.append(_whole_cm(key, name, height, why, "height", _up(x, height)))
     if "bench_slope_deg" in settings:
         gap = contacts.points[:, -1, at] - pose.points["ankle_right"][:, at]
-        lines.append(_whole_cm("pad_distance_m", "Pad from the ankle roll", float(np.hypot(gap[0], gap[1])),
-                               "just below the hip crease, so that the hips can fold", "length",
-                               (_place(pose.points["ankle_right"][:, at]), _place(contacts.points[:, -1, at]))))  # fmt: skip
+        lines.append(
+            _whole_cm(
+                "pad_distance_m",
+                "Pad from the ankle roll",
+                float(np.hypot(gap[0], gap[1])),
+                "just below the hip crease, so that the hips can fold",
+                "length",
+                (_place(pose.points["ankle_right"][:, at]), _place(contacts.points[:, -1, at])),
+            )
+        )
     if "seat" in contacts.names:
         height = float(contacts.points[1, contacts.names.index("seat"), at])
-        lines.append(_whole_cm("box_height_m", "Box", height, "the sitting bones touch it at this depth", "height"))
+        lines.append(
+            _whole_cm(
+                "box_height_m", "Box", height, "the sitting bones touch it at this depth", "height"
+            )
+        )
     elif result.case.variation == "single-leg-squat-to-box":
-        lines.append(_whole_cm("box_height_m", "Box", _under_seat(result, at), "touched at this depth", "height"))
-    if variation(result.case.variation).family == "bridge" and (settings.get("bench_height_m") or 0.0) > 0.0:
+        lines.append(
+            _whole_cm(
+                "box_height_m", "Box", _under_seat(result, at), "touched at this depth", "height"
+            )
+        )
+    if (
+        variation(result.case.variation).family == "bridge"
+        and (settings.get("bench_height_m") or 0.0) > 0.0
+    ):
         low = settings.get("start_height_m") or 0.0
-        need = max((settings["bench_height_m"] or 0.0) - low - 0.26 * result.case.athlete.height_m / 1.75, 0.0)
+        need = max(
+            (settings["bench_height_m"] or 0.0) - low - 0.26 * result.case.athlete.height_m / 1.75,
+            0.0,
+        )
         pads = math.ceil(need / PAD_DEPTH_M - 1e-9)
         if pads:
-            lines.append(Line("pad_m", "Pad under the seat", need, pads * PAD_DEPTH_M, "m",
-                              "so that the back does not slip off the bench with the hips down", "height"))  # fmt: skip
+            lines.append(
+                Line(
+                    "pad_m",
+                    "Pad under the seat",
+                    need,
+                    pads * PAD_DEPTH_M,
+                    "m",
+                    "so that the back does not slip off the bench with the hips down",
+                    "height",
+                )
+            )
     return lines
 
 
@@ -178,29 +252,65 @@ def _floor_lines(result: Result) -> list[Line]:
     lines = []
     stance = settings.get("stance_m")
     if stance:
-        lines.append(_whole_cm("stance_m", "Stance, ankle to ankle", abs(stance),
-                               "marks for the middle of the heels", "width", ((0.0, 0.0, -0.5 * abs(stance)), (0.0, 0.0, 0.5 * abs(stance)))))  # fmt: skip
+        lines.append(
+            _whole_cm(
+                "stance_m",
+                "Stance, ankle to ankle",
+                abs(stance),
+                "marks for the middle of the heels",
+                "width",
+                ((0.0, 0.0, -0.5 * abs(stance)), (0.0, 0.0, 0.5 * abs(stance))),
+            )
+        )
     if settings.get("toe_out_deg") is not None:
         turned = settings["toe_out_deg"] or 0.0
-        lines.append(Line("toe_out_deg", "Toes out", turned, 5.0 * round(turned / 5.0), "deg", "each foot"))
+        lines.append(
+            Line("toe_out_deg", "Toes out", turned, 5.0 * round(turned / 5.0), "deg", "each foot")
+        )
     if settings.get("step_m") is not None:
-        lines.append(_whole_cm("step_m", "Front ankle to rear foot", settings["step_m"] or 0.0,
-                               "along the floor, to where the rear foot presses", "length", _step_ends(result)))  # fmt: skip
+        lines.append(
+            _whole_cm(
+                "step_m",
+                "Front ankle to rear foot",
+                settings["step_m"] or 0.0,
+                "along the floor, to where the rear foot presses",
+                "length",
+                _step_ends(result),
+            )
+        )
     family = variation(result.case.variation).family
     if family == "bridge":
         top = result.timeline.bottom
         down = int(np.argmin(result.timeline.progress))
         heel = float(pose.points["heel_right"][0, top])
         seat = float(pose.points["hip_mid"][0, down])
-        lines.append(_whole_cm("heel_distance_m", "Heels from the hips, hips down", heel - seat,
-                               "gives the shins their angle at lockout", "length",
-                               ((seat, 0.0, 0.0), (heel, 0.0, 0.0)), "start"))  # fmt: skip
+        lines.append(
+            _whole_cm(
+                "heel_distance_m",
+                "Heels from the hips, hips down",
+                heel - seat,
+                "gives the shins their angle at lockout",
+                "length",
+                ((seat, 0.0, 0.0), (heel, 0.0, 0.0)),
+                "start",
+            )
+        )
     if family == "hinge" and variation(result.case.variation).builder == "level":
-        wall, back = _wall_distance(result), float(pose.points["heel_right"][0, result.timeline.bottom])
+        wall, back = (
+            _wall_distance(result),
+            float(pose.points["heel_right"][0, result.timeline.bottom]),
+        )
         if wall > WALL_FROM_M:
-            lines.append(_whole_cm("wall_distance_m", "Heels to the wall behind", wall,
-                                   "the hips touch it at full depth; about one foot length", "length",
-                                   ((back - wall, 0.0, 0.0), (back, 0.0, 0.0))))  # fmt: skip
+            lines.append(
+                _whole_cm(
+                    "wall_distance_m",
+                    "Heels to the wall behind",
+                    wall,
+                    "the hips touch it at full depth; about one foot length",
+                    "length",
+                    ((back - wall, 0.0, 0.0), (back, 0.0, 0.0)),
+                )
+            )
     return lines
 
 
@@ -227,28 +337,68 @@ def _band_lines(result: Result) -> list[Line]:
     assert pose is not None and result.load_forces is not None
     carried, lines = len(pose.load_names), []
     forces: Array = np.linalg.norm(result.load_forces[:, carried:], axis=0)
-    top, bottom = int(np.argmin(result.timeline.progress)), min(result.timeline.bottom, result.frames - 1)
+    top, bottom = (
+        int(np.argmin(result.timeline.progress)),
+        min(result.timeline.bottom, result.frames - 1),
+    )
     seen: set[str] = set()
     heel = float(pose.points["heel_right"][0, 0])
     for anchor in anchors(result.case):
         x, y, z = anchor.place
-        slug, which = ("", "Anchor") if anchor.load is None else (_slug(anchor.names[0]), f"{anchor.names[0]}, anchor")
-        lines.append(_whole_cm(f"{slug}anchor_height_m", f"{which}, height", y, "above the floor", "height", _up(x, y, z)))
+        slug, which = (
+            ("", "Anchor")
+            if anchor.load is None
+            else (_slug(anchor.names[0]), f"{anchor.names[0]}, anchor")
+        )
+        lines.append(
+            _whole_cm(
+                f"{slug}anchor_height_m",
+                f"{which}, height",
+                y,
+                "above the floor",
+                "height",
+                _up(x, y, z),
+            )
+        )
         way, metres = ("behind" if x < heel else "ahead of", abs(heel - x))
-        lines.append(_whole_cm(f"{slug}anchor_distance_m", f"{which} {way} the heels", metres, "along the floor", "length",
-                               ((x, 0.0, 0.0), (heel, 0.0, 0.0))))  # fmt: skip
+        lines.append(
+            _whole_cm(
+                f"{slug}anchor_distance_m",
+                f"{which} {way} the heels",
+                metres,
+                "along the floor",
+                "length",
+                ((x, 0.0, 0.0), (heel, 0.0, 0.0)),
+            )
+        )
         if abs(z) > 0.005:
             to = "left" if z < 0.0 else "right"
-            lines.append(_whole_cm(f"{slug}anchor_aside_m", f"{which} to the {to}", abs(z), "from the middle of the stance", "width",
-                                   ((x, 0.0, 0.0), (x, 0.0, z))))  # fmt: skip
+            lines.append(
+                _whole_cm(
+                    f"{slug}anchor_aside_m",
+                    f"{which} to the {to}",
+                    abs(z),
+                    "from the middle of the stance",
+                    "width",
+                    ((x, 0.0, 0.0), (x, 0.0, z)),
+                )
+            )
     for name, pull in zip(result.load_names[carried:], forces, strict=True):
         if name in seen or "band" not in name:
             continue
         seen.add(name)
         for key, word, frame in (("top", "at the top", top), ("bottom", "at the bottom", bottom)):
             value = float(pull[frame])
-            lines.append(Line(f"{_slug(name)}{key}_N", f"{name}, {word}", value, round(value / 5.0) * 5.0, "N",
-                              "check with a luggage scale"))  # fmt: skip
+            lines.append(
+                Line(
+                    f"{_slug(name)}{key}_N",
+                    f"{name}, {word}",
+                    value,
+                    round(value / 5.0) * 5.0,
+                    "N",
+                    "check with a luggage scale",
+                )
+            )
     return lines
 
 
@@ -259,7 +409,11 @@ def _slug(name: str) -> str:
 def clears_safeties(result: Result, card: Card) -> float:
     """How far (m) the bar stays above the safeties at its lowest, after rounding."""
     assert result.pose is not None
-    return float(result.pose.load_points[1, 0].min()) - card.line("safety_height_m").rounded - _shaft_m(card)
+    return (
+        float(result.pose.load_points[1, 0].min())
+        - card.line("safety_height_m").rounded
+        - _shaft_m(card)
+    )
 
 
 def _shaft_m(card: Card) -> float:

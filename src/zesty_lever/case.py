@@ -31,9 +31,23 @@ from zesty_lever.loads import (
 )
 
 __all__ = (
-    "LIMITS", "SCHOOLS", "Athlete", "BandLoad", "CableLoad", "Case", "CaseError", "MassLoad", "PushLoad",
-    "School", "Sore", "athlete_json", "out_of_range", "parse_athlete", "parse_case", "unknown_key",
-)  # fmt: skip
+    "LIMITS",
+    "SCHOOLS",
+    "Athlete",
+    "BandLoad",
+    "CableLoad",
+    "Case",
+    "CaseError",
+    "MassLoad",
+    "PushLoad",
+    "School",
+    "Sore",
+    "athlete_json",
+    "out_of_range",
+    "parse_athlete",
+    "parse_case",
+    "unknown_key",
+)
 
 SCHOOLS = ("hips-first", "even", "knees-travel")
 School = Literal["hips-first", "even", "knees-travel"]
@@ -62,16 +76,34 @@ SettingValue = Annotated[
 
 
 SORE_PLACES = (
-    "neck", "shoulder", "elbow", "wrist", "upper back", "lower back", "hip", "knee", "ankle", "foot",
-)  # fmt: skip
+    "neck",
+    "shoulder",
+    "elbow",
+    "wrist",
+    "upper back",
+    "lower back",
+    "hip",
+    "knee",
+    "ankle",
+    "foot",
+)
 
 
 class Sore(StrictModel):
     """A sore place, with the coach's note. Changes no mechanics."""
 
     place: Literal[
-        "neck", "shoulder", "elbow", "wrist", "upper back", "lower back", "hip", "knee", "ankle", "foot",
-    ]  # fmt: skip
+        "neck",
+        "shoulder",
+        "elbow",
+        "wrist",
+        "upper back",
+        "lower back",
+        "hip",
+        "knee",
+        "ankle",
+        "foot",
+    ]
     side: Literal["left", "right", "both"] = "both"
     note: str = Field(default="", max_length=200)
 
@@ -146,8 +178,10 @@ class Case(StrictModel):
                 "out-of-range",
                 f"travel is {low:g} to {high:g}; the second number must be at least "
                 f"{LEAST_TRAVEL:g} more than the first",
-                key="travel", value=round(high - low, 6), allowed=[LEAST_TRAVEL, 1.0],
-            )  # fmt: skip
+                key="travel",
+                value=round(high - low, 6),
+                allowed=[LEAST_TRAVEL, 1.0],
+            )
         return self
 
     def as_json(self) -> dict[str, Any]:

@@ -23,10 +23,19 @@ from zesty_lever.vectors import Array
 
 # What can be wished for, in words; each is a share between 0 and 1 (see `features_of`).
 WISHES = {
-    "hip": "more hip", "knee": "more knee", "back": "more lower back", "lockout": "hard at lockout",
-    "long": "hard when long", "one-leg": "one leg", "sideways": "sideways",
-}  # fmt: skip
-JOINT_OF = {"hip": ("hip_left", "hip_right"), "knee": ("knee_left", "knee_right"), "back": ("lumbosacral",)}
+    "hip": "more hip",
+    "knee": "more knee",
+    "back": "more lower back",
+    "lockout": "hard at lockout",
+    "long": "hard when long",
+    "one-leg": "one leg",
+    "sideways": "sideways",
+}
+JOINT_OF = {
+    "hip": ("hip_left", "hip_right"),
+    "knee": ("knee_left", "knee_right"),
+    "back": ("lumbosacral",),
+}
 JOINT_WORDS = {"hip": "hip", "knee": "knee", "back": "lower back"}
 LOADS_TRIED, MOST_WEIGHT = 9, 100.0
 SPAN_DRAWS = 300
@@ -92,9 +101,12 @@ def kinds_needed(entry: Variation) -> list[frozenset[str]]:
 
 
 def shortlist(
-    athlete: Athlete, wish: Wish, school: School = "even", tell: Callable[[float], None] | None = None,
+    athlete: Athlete,
+    wish: Wish,
+    school: School = "even",
+    tell: Callable[[float], None] | None = None,
     rules: TypicalRules = USUAL,
-) -> list[Option]:  # fmt: skip
+) -> list[Option]:
     """The whole catalogue, best first, then what is ruled out. Raises `CaseError` for a bad wish."""
     _check(wish)
     limits = {c.joint: ceiling_Nm(athlete, c, school, rules) for c in wish.ceilings}
@@ -121,9 +133,18 @@ def shortlist(
         if wish.goal is not None:
             score -= _away(peaks_of(result), wish.goal, most)
         options.append(
-            Option(entry.id, result.case.load_kg, rule, peaks_of(result), own, score,
-                   _reason(wish, own, peaks_of(result)), case=result.case, settings=settings)
-        )  # fmt: skip
+            Option(
+                entry.id,
+                result.case.load_kg,
+                rule,
+                peaks_of(result),
+                own,
+                score,
+                _reason(wish, own, peaks_of(result)),
+                case=result.case,
+                settings=settings,
+            )
+        )
     ranked = sorted(options, key=lambda o: (bool(o.ruled_out), -o.score))
     results = {entry.id: result for entry, result, *_ in solved}
     for number, option in enumerate(ranked[: len(solved)]):
@@ -137,7 +158,10 @@ def _with_spans(option: Option, result: Result) -> Option:
     """The option with its intervals; without where too few draws can stand."""
     assert result.moments is not None
     curves = result.moments.extension.max(axis=-1)
-    joints = {word: max(two, key=lambda j: float(curves[JOINTS.index(j)])) for word, two in JOINT_OF.items()}
+    joints = {
+        word: max(two, key=lambda j: float(curves[JOINTS.index(j)]))
+        for word, two in JOINT_OF.items()
+    }
     drawn = draw(result, draws=SPAN_DRAWS, joints=list(joints.values()))
     found: tuple[dict[str, tuple[float, float]], ...] = ({}, {})
     for word, joint in joints.items():
@@ -150,31 +174,56 @@ def _with_spans(option: Option, result: Result) -> Option:
     return replace(option, spans=found[0], held=found[1])
 
 
-def _away(peaks: Mapping[str, float], goal: tuple[float, float], most: Mapping[str, float]) -> float:
-    return float(np.hypot((peaks["knee"] - goal[0]) / most["knee"], (peaks["hip"] - goal[1]) / most["hip"]))
+def _away(
+    peaks: Mapping[str, float], goal: tuple[float, float], most: Mapping[str, float]
+) -> float:
+    return float(
+        np.hypot((peaks["knee"] - goal[0]) / most["knee"], (peaks["hip"] - goal[1]) / most["hip"])
+    )
 
 
 def _check(wish: Wish) -> None:
     for key, weight in wish.want.items():
         if key not in WISHES:
-            raise CaseError("unknown-wish", f"{key} can't be wished for; known are: {', '.join(WISHES)}",
-                            key=key, allowed=list(WISHES))  # fmt: skip
+            raise CaseError(
+                "unknown-wish",
+                f"{key} can't be wished for; known are: {', '.join(WISHES)}",
+                key=key,
+                allowed=list(WISHES),
+            )
         if not -MOST_WEIGHT <= weight <= MOST_WEIGHT:
-            raise CaseError("bad-wish", f"{key}: a weight of {weight:g} is outside {-MOST_WEIGHT:g} to {MOST_WEIGHT:g}",
-                            key=key, value=weight, allowed=[-MOST_WEIGHT, MOST_WEIGHT])  # fmt: skip
+            raise CaseError(
+                "bad-wish",
+                f"{key}: a weight of {weight:g} is outside {-MOST_WEIGHT:g} to {MOST_WEIGHT:g}",
+                key=key,
+                value=weight,
+                allowed=[-MOST_WEIGHT, MOST_WEIGHT],
+            )
     for ceiling in wish.ceilings:
         if ceiling.joint not in JOINT_OF or not 0.0 < ceiling.share <= 2.0:
             raise CaseError(
-                "bad-ceiling", f"{ceiling.joint} {ceiling.share:g}: a ceiling is for {', '.join(JOINT_OF)}, "
-                "above 0 and at most 2 of the known lift", key="ceilings", value=ceiling.share, allowed=[0, 2],
-            )  # fmt: skip
+                "bad-ceiling",
+                f"{ceiling.joint} {ceiling.share:g}: a ceiling is for {', '.join(JOINT_OF)}, "
+                "above 0 and at most 2 of the known lift",
+                key="ceilings",
+                value=ceiling.share,
+                allowed=[0, 2],
+            )
 
 
 def ceiling_Nm(
     athlete: Athlete, ceiling: Ceiling, school: School = "even", rules: TypicalRules = USUAL
 ) -> float:
     """A ceiling in N m: the share of what the known lift asks at the athlete's best load (else its typical)."""
-    case = fill(Case(format="zesty-lever-case/1", athlete=athlete, variation=ceiling.lift, school=school, frames="none"))
+    case = fill(
+        Case(
+            format="zesty-lever-case/1",
+            athlete=athlete,
+            variation=ceiling.lift,
+            school=school,
+            frames="none",
+        )
+    )
     best = athlete.best_loads_kg.get(ceiling.lift)
     case = with_load(case, best if best is not None else typical_load_kg(case, rules)[0])
     outcome = analyse_many([case])[0]
@@ -204,15 +253,28 @@ def _ruled_out(entry: Variation, why: str) -> Option:
 
 
 def _loaded(
-    entry: Variation, athlete: Athlete, school: School, limits: Mapping[str, float], rules: TypicalRules, *,
+    entry: Variation,
+    athlete: Athlete,
+    school: School,
+    limits: Mapping[str, float],
+    rules: TypicalRules,
+    *,
     keep_shape: bool,
-) -> tuple[Result, str, dict[str, float]] | str:  # fmt: skip
+) -> tuple[Result, str, dict[str, float]] | str:
     """The variation at its working load, lowered until every ceiling holds; or why that can't be.
 
     With ``keep_shape`` it goes no deeper than the low back keeps its shape; the settings changed for it
     come last.
     """
-    case = fill(Case(format="zesty-lever-case/1", athlete=athlete, variation=entry.id, school=school, frames="none"))
+    case = fill(
+        Case(
+            format="zesty-lever-case/1",
+            athlete=athlete,
+            variation=entry.id,
+            school=school,
+            frames="none",
+        )
+    )
     load, rule = typical_load_kg(case, rules)
     settings: dict[str, float] = {}
     outcome = analyse_many([with_load(case, load)])[0]
@@ -244,8 +306,14 @@ def _loaded(
     fits = able & np.all([peaks[j] <= limits[j] + 1e-9 for j in limits], axis=0)
     if not fits.any():
         words = JOINT_WORDS[over[0]]
-        least = float(np.nanmin(np.where(able, peaks[over[0]], np.nan))) if able.any() else float("nan")
-        more = f": {least:.0f} against {limits[over[0]]:.0f} N·m even at its lightest" if np.isfinite(least) else ""
+        least = (
+            float(np.nanmin(np.where(able, peaks[over[0]], np.nan))) if able.any() else float("nan")
+        )
+        more = (
+            f": {least:.0f} against {limits[over[0]]:.0f} N·m even at its lightest"
+            if np.isfinite(least)
+            else ""
+        )
         return f"too much for the {words}{more}"
     best = int(np.flatnonzero(fits)[-1])
     # Between the last load that fits and the next, the peaks are as good as straight.
@@ -277,17 +345,24 @@ def _helped(
 def _rounds(result: Result) -> bool:
     """Whether the low back flexes more than is ordinary."""
     assert result.pose is not None
-    return float(np.degrees(result.pose.lumbar_flexion_rad.max())) > landmark("ordinary_lumbar_flexion_deg") + 1e-6
+    return (
+        float(np.degrees(result.pose.lumbar_flexion_rad.max()))
+        > landmark("ordinary_lumbar_flexion_deg") + 1e-6
+    )
 
 
-def _edge(loads: Array, peaks: Mapping[str, Array], limits: Mapping[str, float], best: int) -> float:
+def _edge(
+    loads: Array, peaks: Mapping[str, Array], limits: Mapping[str, float], best: int
+) -> float:
     if best + 1 >= len(loads):
         return float(loads[best])
     edges = [float(loads[best + 1])]
     for joint, most in limits.items():
         low, high = peaks[joint][best], peaks[joint][best + 1]
         if high > most and high > low:
-            edges.append(float(loads[best] + (loads[best + 1] - loads[best]) * (most - low) / (high - low)))
+            edges.append(
+                float(loads[best] + (loads[best + 1] - loads[best]) * (most - low) / (high - low))
+            )
     return float(np.floor(10.0 * min(edges))) / 10.0
 
 
@@ -297,8 +372,10 @@ def peaks_at_loads(case: Case, loads: Array) -> tuple[dict[str, Array], Flags]:
     carried = Carrying(loads, loads, 0.0 * loads, 0.0 * loads)
     rule = case.contact_rule or variation(case.variation).contact_rule
     found = sweep(batch.varied(carried=carried), PROBE_PROGRESS, rule)
-    peaks = {word: np.nanmax([highest(found.extension[JOINTS.index(j)]) for j in joints], axis=0)
-             for word, joints in JOINT_OF.items()}  # fmt: skip
+    peaks = {
+        word: np.nanmax([highest(found.extension[JOINTS.index(j)]) for j in joints], axis=0)
+        for word, joints in JOINT_OF.items()
+    }
     return peaks, found.feasible
 
 
@@ -311,8 +388,10 @@ def highest(values: Array) -> Array:
 def peaks_of(result: Result) -> dict[str, float]:
     """Largest extension peaks of hip, knee and back, N m (both legs' larger one; 0 where only flexors work)."""
     assert result.moments is not None
-    return {word: max(float(result.moments.extension[JOINTS.index(j)].max()) for j in joints)
-            for word, joints in JOINT_OF.items()}  # fmt: skip
+    return {
+        word: max(float(result.moments.extension[JOINTS.index(j)].max()) for j in joints)
+        for word, joints in JOINT_OF.items()
+    }
 
 
 def features_of(result: Result) -> dict[str, float]:
@@ -320,18 +399,29 @@ def features_of(result: Result) -> dict[str, float]:
     moments, times = result.moments, result.timeline
     assert moments is not None and result.summary is not None
     entry = variation(result.case.variation)
-    side = max(("left", "right"), key=lambda s: float(moments.extension[JOINTS.index(f"hip_{s}")].max()))
+    side = max(
+        ("left", "right"), key=lambda s: float(moments.extension[JOINTS.index(f"hip_{s}")].max())
+    )
     hip = moments.extension[JOINTS.index(f"hip_{side}")]
     most = max(float(hip.max()), 1e-9)
-    top = int(np.argmax(times.progress) if entry.rep_order == "bridge" else np.argmin(times.progress))
-    deep = int(np.argmin(times.progress) if entry.rep_order == "bridge" else np.argmax(times.progress))
+    top = int(
+        np.argmax(times.progress) if entry.rep_order == "bridge" else np.argmin(times.progress)
+    )
+    deep = int(
+        np.argmin(times.progress) if entry.rep_order == "bridge" else np.argmax(times.progress)
+    )
     # Deepest hip flexion counts as long only if the hip is really bent there.
     assert result.pose is not None
-    bent = float(result.pose.pelvis_rad[deep] - result.pose.side_view_rad(f"knee_{side}", f"hip_{side}")[deep])
+    bent = float(
+        result.pose.pelvis_rad[deep]
+        - result.pose.side_view_rad(f"knee_{side}", f"hip_{side}")[deep]
+    )
     aside = float(np.abs(moments.abduction[JOINTS.index(f"hip_{side}")]).max())
     return {
         "lockout": float(np.clip(hip[top] / most, 0.0, 1.0)),
-        "long": float(np.clip(hip[deep] / most, 0.0, 1.0) * np.clip(bent / np.radians(90.0), 0.0, 1.0)),
+        "long": float(
+            np.clip(hip[deep] / most, 0.0, 1.0) * np.clip(bent / np.radians(90.0), 0.0, 1.0)
+        ),
         "one-leg": float(entry.options.get("rear") not in {None, "flat"}),
         "sideways": float(np.clip(aside / most, 0.0, 1.0)),
     }
@@ -339,26 +429,36 @@ def features_of(result: Result) -> dict[str, float]:
 
 def _reason(wish: Wish, own: Mapping[str, float], peaks: Mapping[str, float]) -> str:
     """One sentence: what speaks for it most, in numbers."""
-    numbers = f"hip {peaks['hip']:.0f}, knee {peaks['knee']:.0f}, lower back {peaks['back']:.0f} N·m"
+    numbers = (
+        f"hip {peaks['hip']:.0f}, knee {peaks['knee']:.0f}, lower back {peaks['back']:.0f} N·m"
+    )
     if not wish.want:
         return numbers
-    key = max(wish.want, key=lambda k: wish.want[k] * own[k] if wish.want[k] > 0 else wish.want[k] * (own[k] - 1.0))
+    key = max(
+        wish.want,
+        key=lambda k: wish.want[k] * own[k] if wish.want[k] > 0 else wish.want[k] * (own[k] - 1.0),
+    )
     share = 100.0 * own[key]
     words = {
-        "hip": f"{share:.0f} % of the most that any does for the hip", "knee": f"{share:.0f} % of the most that any does "
-        "for the knee", "back": f"{share:.0f} % of the most that any asks of the lower back",
+        "hip": f"{share:.0f} % of the most that any does for the hip",
+        "knee": f"{share:.0f} % of the most that any does for the knee",
+        "back": f"{share:.0f} % of the most that any asks of the lower back",
         "lockout": f"keeps {share:.0f} % of the hip's peak at lockout",
         "long": f"{share:.0f} % of the hip's peak with the hip bent deep",
         "one-leg": "one leg does the work" if own[key] else "both legs share the work",
         "sideways": f"sideways part {share:.0f} % of the hip's peak",
-    }[key]  # fmt: skip
+    }[key]
     return f"{words}; {numbers}"
 
 
 def substitutes(
-    athlete: Athlete, wanted: Result, wish: Wish, school: School = "even",
-    tell: Callable[[float], None] | None = None, rules: TypicalRules = USUAL,
-) -> list[Option]:  # fmt: skip
+    athlete: Athlete,
+    wanted: Result,
+    wish: Wish,
+    school: School = "even",
+    tell: Callable[[float], None] | None = None,
+    rules: TypicalRules = USUAL,
+) -> list[Option]:
     """Variations nearest in demand to a solved lift, each at the load that comes nearest, under limits."""
     goal = peaks_of(wanted)
     size = {j: max(abs(v), 20.0) for j, v in goal.items()}
@@ -368,7 +468,11 @@ def substitutes(
             continue
         entry = variation(option.variation)
         low, high = entry.load_range_kg()
-        most = min(high, 1.6 * (option.load_kg or 0.0) + 20.0) if not wish.ceilings else option.load_kg or 0.0
+        most = (
+            min(high, 1.6 * (option.load_kg or 0.0) + 20.0)
+            if not wish.ceilings
+            else option.load_kg or 0.0
+        )
         loads = np.linspace(low, max(most, low), LOADS_TRIED)[:, None]
         peaks, able = peaks_at_loads(option.case, loads)
         gap = np.sqrt(sum(((peaks[j] - goal[j]) / size[j]) ** 2 for j in goal))
@@ -377,10 +481,18 @@ def substitutes(
         if not np.isfinite(gap[best]):
             continue
         found = {j: float(peaks[j][best]) for j in goal}
-        words = ", ".join(f"{JOINT_WORDS[j]} {100 * (found[j] - goal[j]) / size[j]:+.0f} %" for j in goal)
-        options.append(replace(
-            option, load_kg=round(float(loads[best, 0]), 1), load_rule="nearest in demand", peaks=found,
-            score=-float(gap[best]), reason=f"against {variation(wanted.case.variation).name}: {words}",
-            case=with_load(option.case, round(float(loads[best, 0]), 1)),
-        ))  # fmt: skip
+        words = ", ".join(
+            f"{JOINT_WORDS[j]} {100 * (found[j] - goal[j]) / size[j]:+.0f} %" for j in goal
+        )
+        options.append(
+            replace(
+                option,
+                load_kg=round(float(loads[best, 0]), 1),
+                load_rule="nearest in demand",
+                peaks=found,
+                score=-float(gap[best]),
+                reason=f"against {variation(wanted.case.variation).name}: {words}",
+                case=with_load(option.case, round(float(loads[best, 0]), 1)),
+            )
+        )
     return sorted(options, key=lambda o: -o.score)

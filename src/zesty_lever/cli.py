@@ -39,7 +39,9 @@ def build_parser() -> argparse.ArgumentParser:
     solve.add_argument("case", help="a .json file, a .jsonl file, or - for standard input")
     solve.add_argument("--out", type=Path, help="file for the result instead of standard output")
     solve.add_argument(
-        "--resume", action="store_true", help="go on with a .jsonl that was interrupted (needs --out)"
+        "--resume",
+        action="store_true",
+        help="go on with a .jsonl that was interrupted (needs --out)",
     )
     comparing = commands.add_parser("compare", help="compare cases; the first is the baseline")
     comparing.add_argument("cases", nargs="+", type=Path, metavar="CASE")
@@ -51,12 +53,25 @@ def build_parser() -> argparse.ArgumentParser:
     roomy.add_argument("case", type=Path, metavar="CASE")
     from zesty_lever.cli_choose import add_commands, add_rules
 
-    comparing.add_argument("--judge", action="store_true",
-                           help="more columns: interval and judgement of each difference, and what measuring alone leaves")  # fmt: skip
-    comparing.add_argument("--draws", type=int, default=2000, metavar="N",
-                           help="possible truths drawn for the intervals (0: none; default 2000)")  # fmt: skip
-    comparing.add_argument("--error", action="append", default=[], metavar="NAME=SIZE",
-                           help="how well things are measured: angle_deg, offset_m, length, mass, pressure")  # fmt: skip
+    comparing.add_argument(
+        "--judge",
+        action="store_true",
+        help="more columns: interval and judgement of each difference, and what measuring alone leaves",
+    )
+    comparing.add_argument(
+        "--draws",
+        type=int,
+        default=2000,
+        metavar="N",
+        help="possible truths drawn for the intervals (0: none; default 2000)",
+    )
+    comparing.add_argument(
+        "--error",
+        action="append",
+        default=[],
+        metavar="NAME=SIZE",
+        help="how well things are measured: angle_deg, offset_m, length, mass, pressure",
+    )
     add_rules(comparing)
     add_commands(commands)
     schema = commands.add_parser("schema", help="print a JSON Schema")
@@ -68,7 +83,15 @@ def run(arguments: argparse.Namespace) -> int:
     """Carry out one sub-command and return the exit status."""
     from zesty_lever.cli_choose import run_search, run_shortlist
 
-    commands = {"shortlist": run_shortlist, "search": run_search, "list": _list, "solve": _solve, "compare": _compare, "schema": _schema, "room": _room}
+    commands = {
+        "shortlist": run_shortlist,
+        "search": run_search,
+        "list": _list,
+        "solve": _solve,
+        "compare": _compare,
+        "schema": _schema,
+        "room": _room,
+    }
     try:
         return commands[arguments.command](arguments)
     except CaseError as error:
@@ -104,7 +127,9 @@ def _list(arguments: argparse.Namespace) -> int:
         for s in entry.settings.values():
             value = defaults[s.key]
             default = "solved by balance" if value is None else f"{value:g}"
-            print(f"    {s.key:<18} default {default}, range {s.low:g} to {s.high:g} {s.unit}".rstrip())
+            print(
+                f"    {s.key:<18} default {default}, range {s.low:g} to {s.high:g} {s.unit}".rstrip()
+            )
     print("Defaults are for a height of 1.75 m and the school 'even'.")
     return OK
 
@@ -114,20 +139,29 @@ def _entry(entry: Variation, athlete: Athlete) -> dict[str, Any]:
     defaults = {school: entry.default_technique(athlete, school) for school in SCHOOLS}
     settings = [
         {
-            "key": s.key, "name": s.name, "gym": s.gym, "unit": s.unit,
+            "key": s.key,
+            "name": s.name,
+            "gym": s.gym,
+            "unit": s.unit,
             "default": defaults["even"][s.key],
             "default_by_school": {school: defaults[school][s.key] for school in SCHOOLS},
-            "range": [s.low, s.high], "help": s.help,
+            "range": [s.low, s.high],
+            "help": s.help,
         }
         for s in entry.settings.values()
-    ]  # fmt: skip
+    ]
     return {
-        "id": entry.id, "family": entry.family, "name": entry.name, "gym": entry.gym,
-        "equipment": list(entry.equipment), "limited_by": entry.limited_by,
-        "skill": entry.skill, "direction": entry.direction,
+        "id": entry.id,
+        "family": entry.family,
+        "name": entry.name,
+        "gym": entry.gym,
+        "equipment": list(entry.equipment),
+        "limited_by": entry.limited_by,
+        "skill": entry.skill,
+        "direction": entry.direction,
         "load_kg": {"default": entry.default_load_kg(), "range": list(entry.load_range_kg())},
         "settings": settings,
-    }  # fmt: skip
+    }
 
 
 def _room(arguments: argparse.Namespace) -> int:
@@ -232,9 +266,7 @@ def _solve_stream(stream: IO[bytes], out: Path | None, total: int | None) -> int
     return SOME_FAILED if failed else OK
 
 
-def _write_results(
-    stream: IO[bytes], file: IO[str], total: int | None, after: int = 0
-) -> int:
+def _write_results(stream: IO[bytes], file: IO[str], total: int | None, after: int = 0) -> int:
     """Write a result a line for the lines behind ``after``; return how many failed."""
     from zesty_lever.records.files import bounded_lines, solve_lines, write_json
 
@@ -283,7 +315,11 @@ def _compare(arguments: argparse.Namespace) -> int:
             unreadable.append(Row(path.stem, "", None, error.text))
     compared = compare(named, arguments.match, rules_of(arguments))
     rows = [*table(compared, arguments.draws, errors_of(arguments.error)), *unreadable]
-    shown = len(fields(Row)) if arguments.judge else [f.name for f in fields(Row)].index("difference_low_Nm")
+    shown = (
+        len(fields(Row))
+        if arguments.judge
+        else [f.name for f in fields(Row)].index("difference_low_Nm")
+    )
     header = tuple(field.name for field in fields(Row))[:shown]
     _print_table(header, rows)
     if arguments.csv:
@@ -301,18 +337,28 @@ def _cell(value: Any) -> str:
 
 def _print_table(header: Sequence[str], rows: Sequence[Any]) -> None:
     shown = [list(header)]
-    shown += [[_rounded(name, v) for name, v in zip(header, astuple(r), strict=False)] for r in rows]
+    shown += [
+        [_rounded(name, v) for name, v in zip(header, astuple(r), strict=False)] for r in rows
+    ]
     full = [r for r, row in zip(shown[1:], rows, strict=True) if row.peak_Nm is not None]
     widths = [max(len(r[i]) for r in [shown[0], *full]) for i in range(len(header))]
     for cells in shown:
-        words = [c.ljust(w) if i in (0, 1, 3) else c.rjust(w)
-                 for i, (c, w) in enumerate(zip(cells, widths, strict=True))]  # fmt: skip
+        words = [
+            c.ljust(w) if i in (0, 1, 3) else c.rjust(w)
+            for i, (c, w) in enumerate(zip(cells, widths, strict=True))
+        ]
         print("  ".join(words).rstrip())
 
 
 def _rounded(name: str, value: Any) -> str:
     if not isinstance(value, float):
         return "" if value is None else str(value)
-    digits = {"at_progress": 2, "lockout_to_peak": 2, "impulse_Nms": 0, "peak_Nm": 0,
-              "difference_Nm": 0, "difference_percent": 0}.get(name, 1)  # fmt: skip
+    digits = {
+        "at_progress": 2,
+        "lockout_to_peak": 2,
+        "impulse_Nms": 0,
+        "peak_Nm": 0,
+        "difference_Nm": 0,
+        "difference_percent": 0,
+    }.get(name, 1)
     return f"{value:.{digits}f}"

@@ -17,43 +17,102 @@ if TYPE_CHECKING:
     from zesty_lever.uncertainty import Errors
 
 OK, SOME_FAILED, USAGE = 0, 1, 2
-COLUMNS = ("rank", "variation", "load_kg", "load_rule", "score", "hip_Nm", "knee_Nm", "lower_back_Nm", "reason", "ruled_out",
-           *(f"{j}_{end}_Nm" for j in ("hip", "knee", "lower_back") for end in ("low", "high", "held_low", "held_high")))
+COLUMNS = (
+    "rank",
+    "variation",
+    "load_kg",
+    "load_rule",
+    "score",
+    "hip_Nm",
+    "knee_Nm",
+    "lower_back_Nm",
+    "reason",
+    "ruled_out",
+    *(
+        f"{j}_{end}_Nm"
+        for j in ("hip", "knee", "lower_back")
+        for end in ("low", "high", "held_low", "held_high")
+    ),
+)
 
 
 def add_commands(commands: Any) -> None:
     """Add both to the parser."""
-    listing = commands.add_parser("shortlist", help="the catalogue ranked for a case's athlete and a wish")
-    listing.add_argument("case", type=Path, metavar="CASE", help="athlete and school are taken from it")
-    listing.add_argument("--want", action="append", default=[], metavar="WHAT=WEIGHT",
-                         help="hip, knee, back, lockout, long, one-leg, sideways; minus for less")  # fmt: skip
-    listing.add_argument("--ceiling", action="append", default=[], metavar="JOINT=SHARE@LIFT",
-                         help="a joint's ceiling as a share of a known lift, for instance knee=0.5@back-squat-high-bar")  # fmt: skip
-    listing.add_argument("--have", help="equipment at hand, separated by commas (default: everything)")
-    listing.add_argument("--skill", type=int, choices=(1, 2, 3), default=3, help="most demanding skill")
+    listing = commands.add_parser(
+        "shortlist", help="the catalogue ranked for a case's athlete and a wish"
+    )
+    listing.add_argument(
+        "case", type=Path, metavar="CASE", help="athlete and school are taken from it"
+    )
+    listing.add_argument(
+        "--want",
+        action="append",
+        default=[],
+        metavar="WHAT=WEIGHT",
+        help="hip, knee, back, lockout, long, one-leg, sideways; minus for less",
+    )
+    listing.add_argument(
+        "--ceiling",
+        action="append",
+        default=[],
+        metavar="JOINT=SHARE@LIFT",
+        help="a joint's ceiling as a share of a known lift, for instance knee=0.5@back-squat-high-bar",
+    )
+    listing.add_argument(
+        "--have", help="equipment at hand, separated by commas (default: everything)"
+    )
+    listing.add_argument(
+        "--skill", type=int, choices=(1, 2, 3), default=3, help="most demanding skill"
+    )
     listing.add_argument("--alone", action="store_true", help="no spotter")
-    listing.add_argument("--allow-rounding", action="store_true", help="also deeper than the low back keeps its shape")
-    listing.add_argument("--direction", action="append", default=[], choices=("vertical", "horizontal", "lateral"))
-    listing.add_argument("--like", action="store_true", help="substitutes: nearest in demand to the case's own lift")
+    listing.add_argument(
+        "--allow-rounding",
+        action="store_true",
+        help="also deeper than the low back keeps its shape",
+    )
+    listing.add_argument(
+        "--direction", action="append", default=[], choices=("vertical", "horizontal", "lateral")
+    )
+    listing.add_argument(
+        "--like", action="store_true", help="substitutes: nearest in demand to the case's own lift"
+    )
     listing.add_argument("--week", action="store_true", help="a small set that covers the week")
     listing.add_argument("--csv", type=Path, help="also write the table as CSV")
     add_rules(listing)
-    seeking = commands.add_parser("search", help="the technique that lowers or raises a joint's moment")
+    seeking = commands.add_parser(
+        "search", help="the technique that lowers or raises a joint's moment"
+    )
     seeking.add_argument("case", type=Path, metavar="CASE")
     way = seeking.add_mutually_exclusive_group(required=True)
     way.add_argument("--lower", choices=("hip", "knee", "back"))
     way.add_argument("--raise", dest="higher", choices=("hip", "knee", "back"))
-    seeking.add_argument("--ceiling", action="append", default=[], metavar="JOINT=NM", help="ceiling of another joint, N·m")
+    seeking.add_argument(
+        "--ceiling",
+        action="append",
+        default=[],
+        metavar="JOINT=NM",
+        help="ceiling of another joint, N·m",
+    )
     seeking.add_argument("--free-depth", action="store_true", help="the depth may change too")
     seeking.add_argument("--out", type=Path, help="file for the answer instead of standard output")
 
 
 def add_rules(command: Any) -> None:
     """Options for the rules of thumb behind typical loads."""
-    command.add_argument("--working-share", type=float, default=0.7, metavar="SHARE",
-                         help="share of the best that is worked with (default 0.7)")  # fmt: skip
-    command.add_argument("--lift-share", action="append", default=[], metavar="VARIATION=SHARE",
-                         help="a variation's best as a share of the best high-bar back squat")  # fmt: skip
+    command.add_argument(
+        "--working-share",
+        type=float,
+        default=0.7,
+        metavar="SHARE",
+        help="share of the best that is worked with (default 0.7)",
+    )
+    command.add_argument(
+        "--lift-share",
+        action="append",
+        default=[],
+        metavar="VARIATION=SHARE",
+        help="a variation's best as a share of the best high-bar back squat",
+    )
 
 
 def rules_of(arguments: argparse.Namespace) -> TypicalRules:
@@ -70,8 +129,13 @@ def errors_of(texts: list[str]) -> Errors:
     sizes: dict[str, Any] = pairs(texts, "--error")
     unknown = sorted(set(sizes) - set(LARGEST_ERRORS))
     if unknown:
-        raise CaseError("bad-option", f"--error {unknown[0]}: known are {', '.join(LARGEST_ERRORS)}",
-                        key="--error", value=unknown[0], allowed=list(LARGEST_ERRORS))  # fmt: skip
+        raise CaseError(
+            "bad-option",
+            f"--error {unknown[0]}: known are {', '.join(LARGEST_ERRORS)}",
+            key="--error",
+            value=unknown[0],
+            allowed=list(LARGEST_ERRORS),
+        )
     return Errors(**sizes)
 
 
@@ -83,7 +147,9 @@ def pairs(texts: list[str], what: str) -> dict[str, float]:
         try:
             found[name] = float(number)
         except ValueError:
-            raise CaseError("bad-option", f"{what} {text}: expected NAME=NUMBER", key=what, value=text) from None
+            raise CaseError(
+                "bad-option", f"{what} {text}: expected NAME=NUMBER", key=what, value=text
+            ) from None
     return found
 
 
@@ -98,11 +164,22 @@ def run_shortlist(arguments: argparse.Namespace) -> int:
     ceilings = []
     for text in arguments.ceiling:
         share, _, lift = text.partition("@")
-        (joint, number), = pairs([share], "--ceiling").items()
+        ((joint, number),) = pairs([share], "--ceiling").items()
         ceilings.append(Ceiling(joint, number, lift or "back-squat-high-bar"))
-    have = None if arguments.have is None else frozenset(item.strip() for item in arguments.have.split(","))
-    wish = Wish(pairs(arguments.want, "--want"), tuple(ceilings), have, arguments.skill, not arguments.alone,
-                frozenset(arguments.direction), keep_shape=not arguments.allow_rounding)  # fmt: skip
+    have = (
+        None
+        if arguments.have is None
+        else frozenset(item.strip() for item in arguments.have.split(","))
+    )
+    wish = Wish(
+        pairs(arguments.want, "--want"),
+        tuple(ceilings),
+        have,
+        arguments.skill,
+        not arguments.alone,
+        frozenset(arguments.direction),
+        keep_shape=not arguments.allow_rounding,
+    )
     options: list[Option]
     if arguments.like:
         wanted = analyse(case)
@@ -133,10 +210,24 @@ def _row(number: int, option: Any) -> list[Any]:
     cells = [f"{peaks[j]:.1f}" if j in peaks else "" for j in ("hip", "knee", "back")]
     load = "" if option.load_kg is None else f"{option.load_kg:.1f}"
     score = "" if option.ruled_out else f"{option.score:.3f}"
-    ends = [f"{found[j][end]:.1f}" if j in found else "" for j in ("hip", "knee", "back")
-            for found in (option.spans, option.held) for end in (0, 1)]  # fmt: skip
+    ends = [
+        f"{found[j][end]:.1f}" if j in found else ""
+        for j in ("hip", "knee", "back")
+        for found in (option.spans, option.held)
+        for end in (0, 1)
+    ]
     depth = "".join(f"; {key} {value:g}" for key, value in option.settings.items())
-    return [number, option.variation, load, option.load_rule + depth, score, *cells, option.reason, option.ruled_out, *ends]
+    return [
+        number,
+        option.variation,
+        load,
+        option.load_rule + depth,
+        score,
+        *cells,
+        option.reason,
+        option.ruled_out,
+        *ends,
+    ]
 
 
 def run_search(arguments: argparse.Namespace) -> int:
@@ -149,12 +240,21 @@ def run_search(arguments: argparse.Namespace) -> int:
 
     def tell(share: float) -> None:
         if shown:
-            print(f"\r{100 * share:.0f} %", end="\n" if share >= 1.0 else "", file=sys.stderr, flush=True)
+            print(
+                f"\r{100 * share:.0f} %",
+                end="\n" if share >= 1.0 else "",
+                file=sys.stderr,
+                flush=True,
+            )
 
     found = search(
-        read_case(arguments.case), joint, most=arguments.higher is not None,
-        ceilings=pairs(arguments.ceiling, "--ceiling"), keep_depth=not arguments.free_depth, tell=tell,
-    )  # fmt: skip
+        read_case(arguments.case),
+        joint,
+        most=arguments.higher is not None,
+        ceilings=pairs(arguments.ceiling, "--ceiling"),
+        keep_depth=not arguments.free_depth,
+        tell=tell,
+    )
     data = json.loads(json.dumps(asdict(found)))
     if arguments.out is None:
         write_json(data, sys.stdout, indent=1)

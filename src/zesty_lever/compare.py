@@ -25,8 +25,13 @@ from zesty_lever.uncertainty import (
 from zesty_lever.vectors import Array, find_increasing_root
 
 MATCHES = (
-    "same-load", "typical-load", "same-system", "equal:hip", "equal:knee", "equal:lower-back",
-)  # fmt: skip
+    "same-load",
+    "typical-load",
+    "same-system",
+    "equal:hip",
+    "equal:knee",
+    "equal:lower-back",
+)
 EQUAL_JOINTS = {
     "equal:hip": ("hip_left", "hip_right"),
     "equal:knee": ("knee_left", "knee_right"),
@@ -90,8 +95,13 @@ class TypicalRules:
         ranges |= {f"share of {name}": (share, 0.05, 3.0) for name, share in self.shares.items()}
         for what, (value, low, high) in ranges.items():
             if not low <= value <= high:
-                raise CaseError("out-of-range", f"the {what} is {value:g}; it has to be {low:g} to {high:g}",
-                                key=what, value=value, allowed=[low, high])  # fmt: skip
+                raise CaseError(
+                    "out-of-range",
+                    f"the {what} is {value:g}; it has to be {low:g} to {high:g}",
+                    key=what,
+                    value=value,
+                    allowed=[low, high],
+                )
         for name in self.shares:
             variation(name)
 
@@ -148,7 +158,9 @@ def compare(
     if first.error:
         raise first.error
     matched: list[Case | CaseError] = [base]
-    matched += [c if isinstance(c, CaseError) else _match(c, first, match, rules) for c in cases[1:]]
+    matched += [
+        c if isinstance(c, CaseError) else _match(c, first, match, rules) for c in cases[1:]
+    ]
     solved = iter(analyse_many([c for c in matched if isinstance(c, Case)]))
     found = []
     for (name, original), case in zip(named, matched, strict=True):
@@ -209,8 +221,11 @@ def _check_load(name: str, load: float, low: float, high: float) -> None:
         raise CaseError(
             "no-such-load",
             f"load_kg would have to be {load:.1f} kg; {name} takes {low:g} to {high:g} kg",
-            key="load_kg", value=load, unit="kg", allowed=[low, high],
-        )  # fmt: skip
+            key="load_kg",
+            value=load,
+            unit="kg",
+            allowed=[low, high],
+        )
 
 
 def equal_demand_load_kg(case: Case, joints: Sequence[str], target_Nm: float) -> float:
@@ -241,7 +256,9 @@ def equal_demand_load_kg(case: Case, joints: Sequence[str], target_Nm: float) ->
     loads = np.linspace(low, high, LOADS_TRIED) if high > low else np.array([low])
     tried = outcomes(loads)
     # Some poses need a load to balance at all: only what can be done counts.
-    able = [(kg, peak(r, joints) - target_Nm) for kg, r in zip(loads, tried, strict=True) if not r.error]
+    able = [
+        (kg, peak(r, joints) - target_Nm) for kg, r in zip(loads, tried, strict=True) if not r.error
+    ]
     if not able:
         assert tried[0].error is not None
         raise tried[0].error
@@ -252,25 +269,34 @@ def equal_demand_load_kg(case: Case, joints: Sequence[str], target_Nm: float) ->
             "no-load-needed",
             f"at {lightest:g} kg the {name} peak is already {able[0][1] + target_Nm:.0f} N·m, above "
             f"the baseline's {target_Nm:.0f} N·m: {answer}",
-            key="load_kg", value=lightest, unit="kg", allowed=[low, high],
-        )  # fmt: skip
+            key="load_kg",
+            value=lightest,
+            unit="kg",
+            allowed=[low, high],
+        )
     if able[-1][1] < 0.0:
         raise CaseError(
             "not-enough-load",
             f"at its heaviest possible load of {able[-1][0]:g} kg the {name} peak is "
             f"{able[-1][1] + target_Nm:.0f} N·m, below the baseline's {target_Nm:.0f} N·m",
-            key="load_kg", value=able[-1][0], unit="kg", allowed=[low, high],
-        )  # fmt: skip
+            key="load_kg",
+            value=able[-1][0],
+            unit="kg",
+            allowed=[low, high],
+        )
     above = next(i for i, (_, gap) in enumerate(able) if gap >= 0.0)
     ends = [np.array([able[i][0]]) for i in (max(above - 1, 0), above)]
     return float(find_increasing_root(excess, *ends, tolerance=LOAD_TOLERANCE_KG)[0])
 
 
 def table(
-    compared: Sequence[Compared], draws: int = 0, errors: Errors | None = None,
-    joints: Sequence[str] = JOINTS, tell: Callable[[float], None] | None = None,
+    compared: Sequence[Compared],
+    draws: int = 0,
+    errors: Errors | None = None,
+    joints: Sequence[str] = JOINTS,
+    tell: Callable[[float], None] | None = None,
     others: dict[tuple[str, str], tuple[Interval, Verdict]] | None = None,
-) -> list[Row]:  # fmt: skip
+) -> list[Row]:
     """Rows of the comparison: one a case and joint, or one for a failed case.
 
     With ``draws`` every peak and every difference has its 90 % interval and the difference its judgement;
@@ -288,7 +314,11 @@ def table(
             text = item.error.text if item.error else ""
             rows.append(Row(item.name, item.case.variation, item.case.load_kg, text))
             continue
-        own_draws = draw(item.result, errors, draws, joints=joints, others=others is not None) if draws else None
+        own_draws = (
+            draw(item.result, errors, draws, joints=joints, others=others is not None)
+            if draws
+            else None
+        )
         first = own_draws if first is None else first
         if others is not None and own_draws is not None and first is not None:
             for key in OTHERS:
@@ -301,11 +331,17 @@ def table(
             difference = own.peak_Nm - other.peak_Nm
             percent = 100.0 * difference / abs(other.peak_Nm) if other.peak_Nm else None
             row = Row(
-                item.name, item.case.variation, item.case.load_kg, joint,
-                peak_Nm=own.peak_Nm, at_progress=own.at_progress,
-                lockout_to_peak=own.lockout_to_peak, impulse_Nms=own.impulse_Nms,
-                difference_Nm=difference, difference_percent=percent,
-            )  # fmt: skip
+                item.name,
+                item.case.variation,
+                item.case.load_kg,
+                joint,
+                peak_Nm=own.peak_Nm,
+                at_progress=own.at_progress,
+                lockout_to_peak=own.lockout_to_peak,
+                impulse_Nms=own.impulse_Nms,
+                difference_Nm=difference,
+                difference_percent=percent,
+            )
             rows.append(_with_intervals(row, own_draws, first, joint))
     return rows
 
@@ -314,14 +350,24 @@ def _with_intervals(row: Row, own: Drawn | None, base: Drawn | None, joint: str)
     if own is None or base is None or joint not in own.peaks or joint not in base.peaks:
         return row
     try:
-        interval, held, verdict = own.interval(joint), own.interval(joint, held=True), judge(own, base, joint)
+        interval, held, verdict = (
+            own.interval(joint),
+            own.interval(joint, held=True),
+            judge(own, base, joint),
+        )
     except CaseError:
         return row
     gap = verdict.difference
     return replace(
-        row, peak_low_Nm=interval.low, peak_high_Nm=interval.high, difference_low_Nm=gap.low,
-        difference_high_Nm=gap.high, judgement=verdict.words, held_low_Nm=held.low, held_high_Nm=held.high,
-    )  # fmt: skip
+        row,
+        peak_low_Nm=interval.low,
+        peak_high_Nm=interval.high,
+        difference_low_Nm=gap.low,
+        difference_high_Nm=gap.high,
+        judgement=verdict.words,
+        held_low_Nm=held.low,
+        held_high_Nm=held.high,
+    )
 
 
 def theorem_applies(a: Result, b: Result) -> bool:
@@ -332,8 +378,15 @@ def theorem_applies(a: Result, b: Result) -> bool:
         return False
     if any(variation(r.case.variation).lines or r.case.loads for r in (a, b)):
         return False
-    legs = ("stance_m", "toe_out_deg", "thigh_deg", "shin_deg", "knee_track_m", "heel_height_m",
-            "heel_lift_deg")  # fmt: skip
+    legs = (
+        "stance_m",
+        "toe_out_deg",
+        "thigh_deg",
+        "shin_deg",
+        "knee_track_m",
+        "heel_height_m",
+        "heel_lift_deg",
+    )
     build = ("height_m", "mass_kg", "sex", "lengths_m")
     at_a, at_b = a.timeline.bottom, b.timeline.bottom
     assert a.pose is not None and b.pose is not None

@@ -60,9 +60,7 @@ def out_of_range(
     shown = f"{value:.6g}" if isinstance(value, int | float) else str(value)
     space = f" {unit}" if unit else ""
     text = f"{key} is {shown}{space}; allowed is {low:g} to {high:g}{space}{why}"
-    return CaseError(
-        "out-of-range", text, key=key, value=value, unit=unit, allowed=[low, high]
-    )
+    return CaseError("out-of-range", text, key=key, value=value, unit=unit, allowed=[low, high])
 
 
 def quantity(unit: str, low: float, high: float, default: Any = ...) -> Any:

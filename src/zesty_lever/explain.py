@@ -48,9 +48,7 @@ def explain_failure(
     )
 
 
-def _advice(
-    name: str, unit: str, value: float | None, allowed: tuple[float, float] | None
-) -> str:
+def _advice(name: str, unit: str, value: float | None, allowed: tuple[float, float] | None) -> str:
     if allowed is None or value is None:
         return f"No {name.lower()} alone helps: change depth, shin or trunk"
     low, high = allowed
@@ -107,7 +105,9 @@ def _would_tip(case: Case, facts: Mapping[str, float]) -> str:
     turned = math.cos(math.radians(case.settings["toe_out_deg"] or 0.0))
     past = abs(fraction - edge) * foot * turned
     push = facts["weight_N"] * past / facts["shoulder_height_m"]
-    way, mark = ("forward", "ahead of the ball of the foot") if forward else ("back", "behind the heel")
+    way, mark = (
+        ("forward", "ahead of the ball of the foot") if forward else ("back", "behind the heel")
+    )
     return (
         f"Would tip {way}: the load falls {100 * past:.0f} cm {mark}; a hold of about "
         f"{push:.0f} N at shoulder height would keep it up"

@@ -21,7 +21,9 @@ GROUND = ("foot", "toe", "heel", "instep", "knee")
 STAND_INS = ("bar_height_m", "shin_deg", "start_height_m", "stance_m")
 
 
-def problem_of(batch: Batch, index: int, rep: Rep, contacts: Contacts, *, advise: bool = True) -> CaseError | None:
+def problem_of(
+    batch: Batch, index: int, rep: Rep, contacts: Contacts, *, advise: bool = True
+) -> CaseError | None:
     """The first thing that makes a case impossible: its pose, its tempo, or a contact that pulls."""
     return (
         failure_of(batch, index, rep, advise=advise)
@@ -46,8 +48,11 @@ def _slips(index: int, contacts: Contacts) -> CaseError | None:
         "would-slip",
         f"The {name} would slip: it would need a grip of {min(need, 99.0):.2f}, a shoe on a gym floor "
         f"gives about {grip:g}",
-        key="contacts", value=round(min(need, 99.0), 3), allowed=[0, grip], infeasible=True,
-    )  # fmt: skip
+        key="contacts",
+        value=round(min(need, 99.0), 3),
+        allowed=[0, grip],
+        infeasible=True,
+    )
 
 
 def failure_of(batch: Batch, index: int, rep: Rep, *, advise: bool = True) -> CaseError | None:
@@ -58,7 +63,9 @@ def failure_of(batch: Batch, index: int, rep: Rep, *, advise: bool = True) -> Ca
             blamed = next(k for k in (key, *STAND_INS) if k in batch.variation.settings)
             known = advise and case.settings.get(blamed) is not None
             allowed = allowed_range(case, blamed) if known else None
-            return explain_failure(case, batch.variation, code, blamed, allowed, _facts(index, rep), advise=advise)
+            return explain_failure(
+                case, batch.variation, code, blamed, allowed, _facts(index, rep), advise=advise
+            )
     return None
 
 
@@ -73,9 +80,12 @@ def _overstretched(batch: Batch, index: int, rep: Rep) -> CaseError | None:
                 "band-too-long",
                 f"The {line.name} would be {100 * most:.0f} cm long; its table ends at "
                 f"{100 * known:.0f} cm. Measure it further or move its anchor closer",
-                key="loads.table", value=round(most, 4), unit="m",
-                allowed=[line.table[0][0], known], infeasible=True,
-            )  # fmt: skip
+                key="loads.table",
+                value=round(most, 4),
+                unit="m",
+                allowed=[line.table[0][0], known],
+                infeasible=True,
+            )
     return None
 
 
@@ -91,8 +101,12 @@ def _lifted(index: int, contacts: Contacts) -> CaseError | None:
         "would-pull",
         f"The {name} would have to pull {pull:.0f} N towards the ground: the load falls outside "
         "what holds the body up",
-        key="contacts", value=round(-pull, 1), unit="N", allowed=[0, None], infeasible=True,
-    )  # fmt: skip
+        key="contacts",
+        value=round(-pull, 1),
+        unit="N",
+        allowed=[0, None],
+        infeasible=True,
+    )
 
 
 def fraction_under(pose: Pose, contacts: Contacts) -> Array:
@@ -135,7 +149,12 @@ def _too_fast(batch: Batch, index: int, rep: Rep, contacts: Contacts) -> CaseErr
 
 def _most_bent(rep: Rep, index: int) -> float:
     """Greatest dorsiflexion of a foot that stands flat, rad."""
-    flat = [n.removeprefix("foot_") for place in rep.support.names for n in place if n.startswith("foot_")]
+    flat = [
+        n.removeprefix("foot_")
+        for place in rep.support.names
+        for n in place
+        if n.startswith("foot_")
+    ]
     return max(_largest(rep.pose.dorsiflexion_rad[side][index]) for side in flat or ["right"])
 
 
@@ -148,7 +167,9 @@ def _facts(index: int, rep: Rep) -> dict[str, float]:
     return {
         "fraction": float(fraction[worst]),
         "dorsiflexion_deg": float(np.degrees(_most_bent(rep, index))),
-        "knee_deg": float(np.degrees(max(_largest(a[index]) for a in pose.knee_flexion_rad.values()))),
+        "knee_deg": float(
+            np.degrees(max(_largest(a[index]) for a in pose.knee_flexion_rad.values()))
+        ),
         "opening_deg": float(np.degrees(opened)),
         "weight_N": float(pose.system_mass_kg()[column]) * GRAVITY_M_S2,
         "shoulder_height_m": float(np.nan_to_num(pose.points["shoulder_mid"][1][column], nan=1.0)),

@@ -39,10 +39,15 @@ def _depth(rep: ReadRep) -> Found | None:
     if rep.family != "squat" or rep.builder != "level" or short <= 3.0:
         return None
     return Found(
-        "depth", short, "deg", "note",
+        "depth",
+        short,
+        "deg",
+        "note",
         f"The thigh stops {short:.0f}° above parallel, so hip and knee miss their hardest part.",
-        "Sit lower, as far as the back keeps its shape.", "A box at parallel height.", {"thigh_deg": 0.0},
-    )  # fmt: skip
+        "Sit lower, as far as the back keeps its shape.",
+        "A box at parallel height.",
+        {"thigh_deg": 0.0},
+    )
 
 
 def _knee_past_toe(rep: ReadRep) -> Found | None:
@@ -59,11 +64,15 @@ def _knee_past_toe(rep: ReadRep) -> Found | None:
     shin = np.radians(rep.setting("shin_deg"))
     held = float(np.degrees(np.arcsin(np.clip(np.sin(shin) - past / 100.0 / shank, -0.17, 1.0))))
     return Found(
-        "knee-past-toe", past, "cm", "flag" if rep.school == "hips-first" else "note",
+        "knee-past-toe",
+        past,
+        "cm",
+        "flag" if rep.school == "hips-first" else "note",
         f"The knee is {past:.0f} cm past the toes: more for the knee, less for the hip.",
-        "Hips back first, shins quieter.", "A dowel upright in front of the toes.",
+        "Hips back first, shins quieter.",
+        "A dowel upright in front of the toes.",
         {"shin_deg": round(held, 1), "trunk_deg": None, "heel_lift_deg": 0.0},
-    )  # fmt: skip
+    )
 
 
 def _heel_lift(rep: ReadRep) -> Found | None:
@@ -72,11 +81,19 @@ def _heel_lift(rep: ReadRep) -> Found | None:
         return None
     ankle = rep.case.athlete.limit_deg("ankle_dorsiflexion")
     return Found(
-        "heel-lift", lift, "deg", "flag",
+        "heel-lift",
+        lift,
+        "deg",
+        "flag",
         f"The heel comes up {lift:.0f}°: the ankle is out of range and the weight sits on the ball.",
-        "Whole foot down: heel, big-toe ball, little-toe ball.", "A small wedge under the heels, or less depth.",
-        {"heel_lift_deg": 0.0, "pressure_fraction": 0.5, "shin_deg": min(rep.setting("shin_deg"), 0.9 * ankle)},
-    )  # fmt: skip
+        "Whole foot down: heel, big-toe ball, little-toe ball.",
+        "A small wedge under the heels, or less depth.",
+        {
+            "heel_lift_deg": 0.0,
+            "pressure_fraction": 0.5,
+            "shin_deg": min(rep.setting("shin_deg"), 0.9 * ankle),
+        },
+    )
 
 
 def _knee_track(rep: ReadRep) -> Found | None:
@@ -84,11 +101,15 @@ def _knee_track(rep: ReadRep) -> Found | None:
     if caved <= 1.0:
         return None
     return Found(
-        "knee-track", caved, "cm", "flag",
+        "knee-track",
+        caved,
+        "cm",
+        "flag",
         f"The knees cave {caved:.0f} cm inside the toes: the hip's outer side holds more, the knee is turned inward.",
-        "Knees over the toes, push the floor apart.", "A light band round the knees, and less weight.",
+        "Knees over the toes, push the floor apart.",
+        "A light band round the knees, and less weight.",
         {"knee_track_m": 0.0},
-    )  # fmt: skip
+    )
 
 
 def _trunk_and_shin(rep: ReadRep) -> Found | None:
@@ -98,14 +119,23 @@ def _trunk_and_shin(rep: ReadRep) -> Found | None:
     if abs(apart) <= PARALLEL_DEG:
         return None
     better = rep.setting("shin_deg") + (0.25 if apart > 0 else -0.25) * abs(apart)
-    words = "leans more than the shin: the hip and the low back do most" if apart > 0 else \
-        "is more upright than the shin: the knee does most"  # fmt: skip
+    words = (
+        "leans more than the shin: the hip and the low back do most"
+        if apart > 0
+        else "is more upright than the shin: the knee does most"
+    )
     return Found(
-        "trunk-against-shin", abs(apart), "deg", "note", f"Seen from the side the trunk {words}.",
-        "Knees and hips together; chest with the shin." if apart > 0 else "Hips back a little more.",
+        "trunk-against-shin",
+        abs(apart),
+        "deg",
+        "note",
+        f"Seen from the side the trunk {words}.",
+        "Knees and hips together; chest with the shin."
+        if apart > 0
+        else "Hips back a little more.",
         "A load in front lifts the chest." if apart > 0 else "A box behind to sit towards.",
         {"shin_deg": round(min(better, 48.0), 1), "trunk_deg": None},
-    )  # fmt: skip
+    )
 
 
 def _pressure(rep: ReadRep) -> Found | None:
@@ -120,12 +150,19 @@ def _pressure(rep: ReadRep) -> Found | None:
     foot = rep.case.athlete.lengths_m.get("foot", 0.152 * rep.case.athlete.height_m)
     way = "heel" if fraction < low else "toes"
     return Found(
-        "pressure-point", 100.0 * off * foot, "cm", "note",
+        "pressure-point",
+        100.0 * off * foot,
+        "cm",
+        "note",
         f"The weight sits {100 * off * foot:.0f} cm further to the {way} than this school wants.",
-        "Feel the whole foot." if rep.school == "even" else "Weight on the heel." if way == "toes" else
-        "Weight to mid-foot.", "Barefoot or flat shoes, slow reps.",
+        "Feel the whole foot."
+        if rep.school == "even"
+        else "Weight on the heel."
+        if way == "toes"
+        else "Weight to mid-foot.",
+        "Barefoot or flat shoes, slow reps.",
         {"pressure_fraction": round(min(max(fraction, low + 0.01), high - 0.01), 3)},
-    )  # fmt: skip
+    )
 
 
 def _bar_away(rep: ReadRep) -> Found | None:
@@ -133,22 +170,30 @@ def _bar_away(rep: ReadRep) -> Found | None:
     if "hands_ahead_m" not in rep.case.settings or rep.family != "hinge":
         return None
     assert pose is not None
-    hand, hip, knee, ankle = (pose.points[f"{n}_right"][:2, rep.at] for n in ("hand", "hip", "knee", "ankle"))
+    hand, hip, knee, ankle = (
+        pose.points[f"{n}_right"][:2, rep.at] for n in ("hand", "hip", "knee", "ankle")
+    )
     low, high = (ankle, knee) if hand[1] < knee[1] else (knee, hip)
     share = np.clip((hand[1] - low[1]) / max(high[1] - low[1], 1e-6), 0.0, 1.0)
     front = low[0] + share * (high[0] - low[0]) + 0.04 * rep.case.athlete.height_m
     away = 100.0 * float(hand[0] - front)
-    usual = variation(rep.case.variation).default_technique(rep.case.athlete, rep.school)["hands_ahead_m"]
+    usual = variation(rep.case.variation).default_technique(rep.case.athlete, rep.school)[
+        "hands_ahead_m"
+    ]
     if away <= 4.0 or rep.setting("hands_ahead_m") < (usual or 0.0) + 0.03:
         return None
     held = rep.setting("hands_ahead_m") - 0.6 * away / 100.0
     low_limit = variation(rep.case.variation).settings["hands_ahead_m"].low
     return Found(
-        "bar-away", away, "cm", "flag",
+        "bar-away",
+        away,
+        "cm",
+        "flag",
         f"The bar hangs {away:.0f} cm in front of the legs; every centimetre is paid by the lower back.",
-        "Shave the legs with the bar.", "Squeeze a towel under the arms.",
+        "Shave the legs with the bar.",
+        "Squeeze a towel under the arms.",
         {"hands_ahead_m": round(max(held, low_limit), 3)},
-    )  # fmt: skip
+    )
 
 
 def _bar_off_mid_foot(rep: ReadRep) -> Found | None:
@@ -159,10 +204,15 @@ def _bar_off_mid_foot(rep: ReadRep) -> Found | None:
     if off <= 1.0:
         return None
     return Found(
-        "bar-off-mid-foot", off, "cm", "note",
+        "bar-off-mid-foot",
+        off,
+        "cm",
+        "note",
         f"The bar starts {off:.0f} cm off mid-foot, so it has to swing before it rises.",
-        "Bar over the laces, then grip.", "Chalk mark at mid-foot.", {"bar_fraction": 0.5},
-    )  # fmt: skip
+        "Bar over the laces, then grip.",
+        "Chalk mark at mid-foot.",
+        {"bar_fraction": 0.5},
+    )
 
 
 def _rounding(rep: ReadRep) -> Found | None:
@@ -173,11 +223,15 @@ def _rounding(rep: ReadRep) -> Found | None:
         return None
     settings = _still_flat(rep, ordinary)
     return Found(
-        "rounding", beyond, "deg", "flag",
+        "rounding",
+        beyond,
+        "deg",
+        "flag",
         f"The hips run out and the low back rounds {beyond:.0f}° beyond its ordinary {ordinary:.0f}°.",
-        "Stop where the back still keeps its shape.", "A box, blocks under the bar, or a rear-foot-elevated "
-        "split squat instead.", settings,
-    )  # fmt: skip
+        "Stop where the back still keeps its shape.",
+        "A box, blocks under the bar, or a rear-foot-elevated split squat instead.",
+        settings,
+    )
 
 
 def _still_flat(rep: ReadRep, ordinary_deg: float) -> dict[str, float | None]:
@@ -208,10 +262,15 @@ def _arching(rep: ReadRep) -> Found | None:
     if arch <= 3.0:
         return None
     return Found(
-        "arching", arch, "deg", "flag",
-        f"At lockout {arch:.0f}° come from the low back, not the hip.", "Ribs down, chin tucked, eyes forward.",
-        "A lighter bar and a pause at the top.", {"arch_deg": 0.0},
-    )  # fmt: skip
+        "arching",
+        arch,
+        "deg",
+        "flag",
+        f"At lockout {arch:.0f}° come from the low back, not the hip.",
+        "Ribs down, chin tucked, eyes forward.",
+        "A lighter bar and a pause at the top.",
+        {"arch_deg": 0.0},
+    )
 
 
 def _hips_rise(rep: ReadRep) -> Found | None:
@@ -219,27 +278,42 @@ def _hips_rise(rep: ReadRep) -> Found | None:
     if rise <= 2.0:
         return None
     return Found(
-        "hips-rise-first", rise, "deg", "flag",
+        "hips-rise-first",
+        rise,
+        "deg",
+        "flag",
         f"Out of the hole the hips come up first; the knees straighten {rise:.0f}° early and the back takes over.",
-        "Hips and chest up at the same rate.", "Pause at the bottom; less weight.", {"hips_rise_deg": 0.0},
-    )  # fmt: skip
+        "Hips and chest up at the same rate.",
+        "Pause at the bottom; less weight.",
+        {"hips_rise_deg": 0.0},
+    )
 
 
 def _rear_leg(rep: ReadRep) -> Found | None:
     contacts = rep.result.contacts
-    if "front_share" not in rep.case.settings or rep.case.variation == "straddle-squat" or contacts is None:
+    if (
+        "front_share" not in rep.case.settings
+        or rep.case.variation == "straddle-squat"
+        or contacts is None
+    ):
         return None
     share = float(contacts.share[rep.at])
-    usual = variation(rep.case.variation).default_technique(rep.case.athlete, rep.school)["front_share"]
+    usual = variation(rep.case.variation).default_technique(rep.case.athlete, rep.school)[
+        "front_share"
+    ]
     wanted = min(0.75, (usual or 0.75) - 0.01)
     if share >= wanted:
         return None
     return Found(
-        "rear-leg-works", 100.0 * (wanted - share), "%", "flag",
+        "rear-leg-works",
+        100.0 * (wanted - share),
+        "%",
+        "flag",
         f"The front leg carries only {100 * share:.0f} %: the rear leg and its hip flexor do the rest.",
-        "Chest over the front thigh, rear foot light.", "Laces down behind instead of toes tucked.",
+        "Chest over the front thigh, rear foot light.",
+        "Laces down behind instead of toes tucked.",
         {"front_share": 0.80},
-    )  # fmt: skip
+    )
 
 
 def _stance_length(rep: ReadRep) -> Found | None:
@@ -252,11 +326,16 @@ def _stance_length(rep: ReadRep) -> Found | None:
     off = behind - 20.0 if long else -5.0 - behind
     step = rep.setting("step_m") + (-1.0 if long else 1.0) * 0.8 * off / 100.0
     return Found(
-        "stance-too-long" if long else "stance-too-short", off, "cm", "note",
+        "stance-too-long" if long else "stance-too-short",
+        off,
+        "cm",
+        "note",
         f"The rear knee ends {abs(behind):.0f} cm {'behind' if long else 'ahead of'} the hip: "
         + ("the rear hip is overstretched." if long else "the front heel wants to lift."),
-        "Shorter step." if long else "Longer step.", "Tape marks for both feet.", {"step_m": round(step, 3)},
-    )  # fmt: skip
+        "Shorter step." if long else "Longer step.",
+        "Tape marks for both feet.",
+        {"step_m": round(step, 3)},
+    )
 
 
 def _thrust_shin(rep: ReadRep) -> Found | None:
@@ -266,11 +345,16 @@ def _thrust_shin(rep: ReadRep) -> Found | None:
     if abs(off) <= 5.0 or (rep.school == "knees-travel" and off > 0):
         return None
     return Found(
-        "shin-not-vertical", abs(off), "deg", "note",
-        f"At lockout the shins lean {abs(off):.0f}°: " + ("the knee extensors help." if off > 0 else
-                                                         "the hamstrings help."),
-        "Feet so that the shins stand upright at the top.", "Tape where the heels go.", {"shin_deg": 0.0},
-    )  # fmt: skip
+        "shin-not-vertical",
+        abs(off),
+        "deg",
+        "note",
+        f"At lockout the shins lean {abs(off):.0f}°: "
+        + ("the knee extensors help." if off > 0 else "the hamstrings help."),
+        "Feet so that the shins stand upright at the top.",
+        "Tape where the heels go.",
+        {"shin_deg": 0.0},
+    )
 
 
 def _limit_reached(rep: ReadRep) -> Found | None:
@@ -283,17 +367,35 @@ def _limit_reached(rep: ReadRep) -> Found | None:
     if left >= 2.0 or rep.setting("heel_lift_deg") > 0.0:
         return None
     return Found(
-        "ankle-at-its-end", 2.0 - left, "deg", "note",
-        f"The ankle has {max(left, 0):.0f}° left before the heel lifts.", "Shin a little quieter.",
-        "Heeled shoe or wedge; ankle work.", {"shin_deg": round(rep.setting("shin_deg") - 4.0, 1), "trunk_deg": None},
-    )  # fmt: skip
+        "ankle-at-its-end",
+        2.0 - left,
+        "deg",
+        "note",
+        f"The ankle has {max(left, 0):.0f}° left before the heel lifts.",
+        "Shin a little quieter.",
+        "Heeled shoe or wedge; ankle work.",
+        {"shin_deg": round(rep.setting("shin_deg") - 4.0, 1), "trunk_deg": None},
+    )
 
 
 RULES: tuple[Callable[[ReadRep], Found | None], ...] = (
-    _rounding, _heel_lift, _knee_track, _hips_rise, _bar_away, _arching, _rear_leg, _knee_past_toe,
-    _trunk_and_shin, _stance_length, _thrust_shin, _depth, _pressure, _bar_off_mid_foot, _limit_reached,
+    _rounding,
+    _heel_lift,
+    _knee_track,
+    _hips_rise,
+    _bar_away,
+    _arching,
+    _rear_leg,
+    _knee_past_toe,
+    _trunk_and_shin,
+    _stance_length,
+    _thrust_shin,
+    _depth,
+    _pressure,
+    _bar_off_mid_foot,
+    _limit_reached,
     *SIDE_RULES,
-)  # fmt: skip
+)
 
 
 def _tipping(result: Result) -> Found:
@@ -303,11 +405,19 @@ def _tipping(result: Result) -> Found:
     if result.pressure_fraction is not None:
         fraction = result.pressure_fraction[min(result.timeline.bottom, result.frames - 1)]
         foot = result.case.athlete.lengths_m.get("foot", 0.152 * result.case.athlete.height_m)
-        size = 100.0 * foot * max(float(fraction) - landmark("ball_from_heel"), -float(fraction), 0.0)
+        size = (
+            100.0 * foot * max(float(fraction) - landmark("ball_from_heel"), -float(fraction), 0.0)
+        )
     return Found(
-        "tipping", size, "cm", "flag", result.error.text + ("" if result.error.text.endswith(".") else "."),
-        "Let balance choose the lean.", "A hand on a rail, arms forward, or a box behind.", {"trunk_deg": None},
-    )  # fmt: skip
+        "tipping",
+        size,
+        "cm",
+        "flag",
+        result.error.text + ("" if result.error.text.endswith(".") else "."),
+        "Let balance choose the lean.",
+        "A hand on a rail, arms forward, or a box behind.",
+        {"trunk_deg": None},
+    )
 
 
 def findings(result: Result) -> list[Found]:

@@ -67,20 +67,37 @@ class Gym:
 
     def __post_init__(self) -> None:
         """Refuse what no gym has."""
-        unknown = [name for name in (*self.bars, *([self.bar] if self.bar else [])) if name not in bars()]
+        unknown = [
+            name for name in (*self.bars, *([self.bar] if self.bar else [])) if name not in bars()
+        ]
         if unknown:
-            raise CaseError("unknown-bar", f"{unknown[0]} is not a known bar; known are: {', '.join(bars())}",
-                            key="gym.bars", value=unknown[0], allowed=list(bars()))  # fmt: skip
+            raise CaseError(
+                "unknown-bar",
+                f"{unknown[0]} is not a known bar; known are: {', '.join(bars())}",
+                key="gym.bars",
+                value=unknown[0],
+                allowed=list(bars()),
+            )
         _only_known_discs(self.pairs)
         for mass, count in self.pairs.items():
             if not 0 <= count <= MOST_PAIRS:
-                raise CaseError("out-of-range", f"{count} pairs of {mass:g} kg; allowed is 0 to {MOST_PAIRS}",
-                                key="gym.pairs", value=count, unit="pairs", allowed=[0, MOST_PAIRS])  # fmt: skip
+                raise CaseError(
+                    "out-of-range",
+                    f"{count} pairs of {mass:g} kg; allowed is 0 to {MOST_PAIRS}",
+                    key="gym.pairs",
+                    value=count,
+                    unit="pairs",
+                    allowed=[0, MOST_PAIRS],
+                )
 
     def bar_for(self, name: str, load_kg: float) -> Bar | None:
         """The bar that a variation's load is made with, None where the gym has none."""
         if "hex" in name:
-            return bars()["hex bar"] if "hex bar" in self.bars and bars()["hex bar"].mass_kg <= load_kg else None
+            return (
+                bars()["hex bar"]
+                if "hex bar" in self.bars and bars()["hex bar"].mass_kg <= load_kg
+                else None
+            )
         straight = [bars()[n] for n in self.bars if n != "hex bar" and bars()[n].mass_kg <= load_kg]
         chosen = [bar for bar in straight if bar.name == self.bar]
         return chosen[0] if chosen else max(straight, key=lambda bar: bar.mass_kg, default=None)
@@ -111,11 +128,17 @@ def load_bar(total_kg: float, bar: Bar, pairs: Mapping[float, int]) -> Loading:
     if total_kg < bar.mass_kg - 1e-9:
         most = bar.mass_kg + 2 * sum(m * n for m, n in pairs.items())
         raise CaseError(
-            "lighter-than-the-bar", f"{total_kg:g} kg is less than the {bar.name} alone",
-            key="load_kg", value=total_kg, unit="kg", allowed=[bar.mass_kg, most],
-        )  # fmt: skip
+            "lighter-than-the-bar",
+            f"{total_kg:g} kg is less than the {bar.name} alone",
+            key="load_kg",
+            value=total_kg,
+            unit="kg",
+            allowed=[bar.mass_kg, most],
+        )
     wanted = (total_kg - bar.mass_kg) / 2
-    side = min(_sides(pairs).items(), key=lambda item: (abs(item[0] * STEP_KG - wanted), item[0]))[1]
+    side = min(_sides(pairs).items(), key=lambda item: (abs(item[0] * STEP_KG - wanted), item[0]))[
+        1
+    ]
     total = bar.mass_kg + 2 * sum(side)
     largest = max((disc_sizes_m()[mass] for mass in side), default=bar.shaft_m)
     return Loading(bar, side, total, total - total_kg, largest / 2)
@@ -125,10 +148,14 @@ def _only_known_discs(pairs: Mapping[float, int]) -> None:
     unknown = [mass for mass in pairs if mass not in disc_sizes_m()]
     if unknown:
         raise CaseError(
-            "unknown-disc", f"{unknown[0]:g} kg is not a known disc; known are: "
-            f"{', '.join(f'{m:g}' for m in disc_sizes_m())} kg", key="discs", value=unknown[0],
-            unit="kg", allowed=list(disc_sizes_m()),
-        )  # fmt: skip
+            "unknown-disc",
+            f"{unknown[0]:g} kg is not a known disc; known are: "
+            f"{', '.join(f'{m:g}' for m in disc_sizes_m())} kg",
+            key="discs",
+            value=unknown[0],
+            unit="kg",
+            allowed=list(disc_sizes_m()),
+        )
 
 
 def _sides(pairs: Mapping[float, int]) -> dict[int, tuple[float, ...]]:
@@ -151,9 +178,12 @@ def rep_max_kg(load_kg: float, reps: int) -> tuple[float, float]:
     """
     if not 1 <= reps <= 12:
         raise CaseError(
-            "out-of-range", f"{reps} reps; allowed is 1 to 12: beyond that the estimate is worth little",
-            key="reps", value=reps, allowed=[1, 12],
-        )  # fmt: skip
+            "out-of-range",
+            f"{reps} reps; allowed is 1 to 12: beyond that the estimate is worth little",
+            key="reps",
+            value=reps,
+            allowed=[1, 12],
+        )
     if reps == 1:
         return load_kg, load_kg
     return load_kg * (1.0 + reps / 30.0), load_kg * 36.0 / (37.0 - reps)

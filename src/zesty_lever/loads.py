@@ -18,8 +18,16 @@ class StrictModel(BaseModel):
 
 When = Literal["both", "down", "up"]
 Place = Literal[
-    "trunk", "pelvis", "bar-high", "bar-low", "front-rack", "chest", "hip-crease", "belt", "hands",
-]  # fmt: skip
+    "trunk",
+    "pelvis",
+    "bar-high",
+    "bar-low",
+    "front-rack",
+    "chest",
+    "hip-crease",
+    "belt",
+    "hands",
+]
 
 
 class MassLoad(StrictModel):
@@ -40,9 +48,17 @@ class MassLoad(StrictModel):
 
 
 Attachment = Literal[
-    "hand_left", "hand_right", "hip_crease", "shoulders", "above_knee_left", "above_knee_right",
-    "shank_left", "shank_right", "foot_left", "foot_right",
-]  # fmt: skip
+    "hand_left",
+    "hand_right",
+    "hip_crease",
+    "shoulders",
+    "above_knee_left",
+    "above_knee_right",
+    "shank_left",
+    "shank_right",
+    "foot_left",
+    "foot_right",
+]
 ANCHOR_REACH_M = 5.0
 Coordinate = Annotated[float, quantity("m", -ANCHOR_REACH_M, ANCHOR_REACH_M)]
 Anchor = tuple[Coordinate, Coordinate, Coordinate]
@@ -78,7 +94,7 @@ class BandLoad(StrictModel):
                 "a band needs either slack_m (0 to 5 m) and stiffness_N_m (0 to 5000 N/m), or a "
                 "table of [length_m, force_N] rows",
                 key="loads.table",
-            )  # fmt: skip
+            )
         if self.table is not None:
             rows = self.table
             rising = all(a[0] < b[0] and a[1] <= b[1] for a, b in pairwise(rows))
@@ -87,8 +103,11 @@ class BandLoad(StrictModel):
                     "band-table",
                     "a band's table needs at least two [length_m, force_N] rows, each longer and "
                     "no weaker than the one before, the first at 0 N",
-                    key="loads.table", value=len(rows), unit="rows", allowed=[2, 40],
-                )  # fmt: skip
+                    key="loads.table",
+                    value=len(rows),
+                    unit="rows",
+                    allowed=[2, 40],
+                )
         return self
 
 
@@ -113,6 +132,4 @@ class PushLoad(StrictModel):
     when: When = "both"
 
 
-AnyLoad = Annotated[
-    MassLoad | BandLoad | CableLoad | PushLoad, Field(discriminator="kind")
-]
+AnyLoad = Annotated[MassLoad | BandLoad | CableLoad | PushLoad, Field(discriminator="kind")]

@@ -20,15 +20,33 @@ DEPTH_STEPS = 61
 REACH_STEPS = 25
 SHIN_STEPS = 9
 # Settings whose both ends are worked out: what can be held on the figure.
-REACH_KEYS = ("shin_deg", "thigh_deg", "trunk_deg", "stance_m", "toe_out_deg", "step_m", "rear_height_m",
-              "front_height_m", "bench_height_m", "feet_height_m", "bar_height_m", "hands_ahead_m")  # fmt: skip
+REACH_KEYS = (
+    "shin_deg",
+    "thigh_deg",
+    "trunk_deg",
+    "stance_m",
+    "toe_out_deg",
+    "step_m",
+    "rear_height_m",
+    "front_height_m",
+    "bench_height_m",
+    "feet_height_m",
+    "bar_height_m",
+    "hands_ahead_m",
+)
 # Which joint or thing stops, by the code of what goes wrong.
 STOPS = {
-    "ankle-limit": "ankle", "hip-opening": "hip opening", "out-of-reach": "leg length",
-    "cannot-balance": "balance", "would-tip": "balance", "knee-limit": "knee",
-    "knee-on-floor": "the rear knee reaches the floor", "rounding": "hip flexion",
-    "hips-under-floor": "the floor", "head-on-floor": "the floor",
-}  # fmt: skip
+    "ankle-limit": "ankle",
+    "hip-opening": "hip opening",
+    "out-of-reach": "leg length",
+    "cannot-balance": "balance",
+    "would-tip": "balance",
+    "knee-limit": "knee",
+    "knee-on-floor": "the rear knee reaches the floor",
+    "rounding": "hip flexion",
+    "hips-under-floor": "the floor",
+    "head-on-floor": "the floor",
+}
 
 
 @dataclass(frozen=True)
@@ -78,7 +96,9 @@ def room(case: Case) -> Room:
         plain = _furthest(batch, depth, deeper_way(depth), rounds=True)
         unrounded = _furthest(batch, depth, deeper_way(depth), rounds=False)
         best, best_shin = _with_best_shin(batch, depth)
-    widest = _furthest(batch, "stance_m", 1.0, rounds=True) if "stance_m" in batch.settings else None
+    widest = (
+        _furthest(batch, "stance_m", 1.0, rounds=True) if "stance_m" in batch.settings else None
+    )
     rep = batch.with_aid()[0].rep(PROBE_PROGRESS)
     margins = {k: round(v, 3) for k, v in _margins(case, rep.pose).items() if np.isfinite(v)}
     heel = ball = None
@@ -112,8 +132,17 @@ def _reach(batch: Batch) -> dict[str, tuple[Furthest, Furthest]]:
         part = slice(int(start), int(start) + len(tried[key]))
         at = int(np.argmax(tried[key] == float(batch.settings[key][0, 0])))
         if fits[part][at]:
-            ends = [_end(batch, key, tried[key][::way], fits[part][::way], wrong[part][::way], at=at if way > 0 else -1 - at)
-                    for way in (-1, 1)]  # fmt: skip
+            ends = [
+                _end(
+                    batch,
+                    key,
+                    tried[key][::way],
+                    fits[part][::way],
+                    wrong[part][::way],
+                    at=at if way > 0 else -1 - at,
+                )
+                for way in (-1, 1)
+            ]
             found[key] = (ends[0], ends[1])
     return found
 
@@ -121,11 +150,22 @@ def _reach(batch: Batch) -> dict[str, tuple[Furthest, Furthest]]:
 def _values(batch: Batch, key: str, steps: int) -> Array:
     """A setting's range in steps, with the value at hand among them, upward."""
     setting = batch.variation.settings[key]
-    values: Array = np.unique(np.append(np.linspace(setting.low, setting.high, steps), float(batch.settings[key][0, 0])))
+    values: Array = np.unique(
+        np.append(np.linspace(setting.low, setting.high, steps), float(batch.settings[key][0, 0]))
+    )
     return values
 
 
-def _end(batch: Batch, key: str, values: Array, fits: Flags, wrong: list[str], *, at: int, rounds: bool = True) -> Furthest:
+def _end(
+    batch: Batch,
+    key: str,
+    values: Array,
+    fits: Flags,
+    wrong: list[str],
+    *,
+    at: int,
+    rounds: bool = True,
+) -> Furthest:
     """Onward from the value at ``at`` to the last one before something stops."""
     last = at % len(values)
     while last + 1 < len(values) and fits[last + 1]:
@@ -157,7 +197,9 @@ def _margins(case: Case, pose: Pose) -> dict[str, float]:
         "hip_opening": np.abs(pose.hip_opening_rad["right"]),
         "knee_flexion": knee,
     }
-    left = {key: athlete.limit_deg(key) - float(np.degrees(value[at])) for key, value in used.items()}
+    left = {
+        key: athlete.limit_deg(key) - float(np.degrees(value[at])) for key, value in used.items()
+    }
     left["hip_flexion"] = float(np.degrees((limit - hip_used)[at]))
     return left
 
@@ -215,4 +257,3 @@ def _with_best_shin(batch: Batch, depth: str) -> tuple[Furthest | None, float | 
     if reach[best] < 0:
         return None, None
     return Furthest(depth, float(depths[reach[best]]), setting.unit, ""), float(shins[best])
-

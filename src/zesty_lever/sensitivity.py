@@ -18,7 +18,14 @@ from zesty_lever.vectors import Array
 
 # The step that a coach thinks in, by unit: a degree, a centimetre, five per cent, ten newtons.
 STEP = {"deg": 1.0, "m": 0.01, "": 0.05, "N": 10.0, "N/m": 10.0, "kg": 1.0}
-WORDS = {"deg": "per degree", "m": "per cm", "": "per 5 %", "N": "per 10 N", "N/m": "per 10 N/m", "kg": "per kg"}
+WORDS = {
+    "deg": "per degree",
+    "m": "per cm",
+    "": "per 5 %",
+    "N": "per 10 N",
+    "N/m": "per 10 N/m",
+    "kg": "per kg",
+}
 TOLD = {"hip": "hip_right", "knee": "knee_right", "lower back": "lumbosacral"}
 
 
@@ -49,7 +56,9 @@ def slopes(case: Case) -> list[Slope]:
     steps += [("load_kg", "Load", "kg")] if high > low else []
     found = _stepped(case, steps)
     if not found.feasible[0]:
-        raise CaseError("not-feasible", "this set-up can't be done, so nothing depends on anything yet")
+        raise CaseError(
+            "not-feasible", "this set-up can't be done, so nothing depends on anything yet"
+        )
     slopes_found = []
     for index, (key, name, unit) in enumerate(steps):
         changes: dict[str, float] | None = {}
@@ -89,7 +98,9 @@ def _stepped(case: Case, steps: list[tuple[str, str, str]]) -> Sweep:
                 load[row] += way * STEP[unit]
             else:
                 setting = chosen.settings[key]
-                settings[key][row] = np.clip(settings[key][row] + way * STEP[unit], setting.low, setting.high)
+                settings[key][row] = np.clip(
+                    settings[key][row] + way * STEP[unit], setting.low, setting.high
+                )
     carried = Carrying(load, load, 0.0 * load, 0.0 * load)
     rule = case.contact_rule or chosen.contact_rule
     return sweep(batch.varied(settings=settings, carried=carried), PROBE_PROGRESS, rule)
@@ -112,9 +123,7 @@ class Map:
     feasible: NDArray[np.bool_]
 
 
-def setting_map(
-    case: Case, across_key: str, up_key: str, joint: str, *, steps: int = 25
-) -> Map:
+def setting_map(case: Case, across_key: str, up_key: str, joint: str, *, steps: int = 25) -> Map:
     """Map of two settings; see `setting_map_in_parts`."""
     return list(setting_map_in_parts(case, across_key, up_key, joint, steps=steps))[-1][0]
 
@@ -129,9 +138,11 @@ def setting_map_in_parts(
         if key not in chosen.settings or case.settings[key] is None:
             known = [k for k, v in case.settings.items() if v is not None]
             raise CaseError(
-                "not-a-map-axis", f"{key} can't be mapped here; one of {', '.join(known)} can",
-                key=key, allowed=known,
-            )  # fmt: skip
+                "not-a-map-axis",
+                f"{key} can't be mapped here; one of {', '.join(known)} can",
+                key=key,
+                allowed=known,
+            )
     across, up = (_axis(case, key, steps) for key in (across_key, up_key))
     grid_across, grid_up = (a.reshape(-1, 1) for a in np.meshgrid(across, up))
     batch = make_batch([case]).varied(settings={across_key: grid_across, up_key: grid_up})
@@ -159,4 +170,3 @@ def _axis(case: Case, key: str, steps: int) -> Array:
         setting.unit, 0.4 * (setting.high - setting.low)
     )
     return np.linspace(max(now - reach, setting.low), min(now + reach, setting.high), steps)
-

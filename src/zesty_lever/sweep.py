@@ -56,9 +56,7 @@ class Sweep:
         return np.take_along_axis(values, at[:, None], axis=-1)[:, 0]
 
 
-def sweep(
-    batch: Batch, progress: Array, rule: str, *, pair_share: Array | None = None
-) -> Sweep:
+def sweep(batch: Batch, progress: Array, rule: str, *, pair_share: Array | None = None) -> Sweep:
     """Statics of every sample at some moments of the rep (``progress`` ``(frames,)``, on the way down).
 
     ``rule`` settles the contacts; with ``pair_share`` ``(samples, 1)`` the pair is taken that far
@@ -68,10 +66,12 @@ def sweep(
     if len(parts) == 1:
         return parts[0]
     axis = {"extension": 1, "abduction": 1, "held": 1}
-    return Sweep(**{
-        f.name: np.concatenate([getattr(p, f.name) for p in parts], axis=axis.get(f.name, 0))
-        for f in fields(Sweep)
-    })  # fmt: skip
+    return Sweep(
+        **{
+            f.name: np.concatenate([getattr(p, f.name) for p in parts], axis=axis.get(f.name, 0))
+            for f in fields(Sweep)
+        }
+    )
 
 
 def sweep_in_parts(
@@ -92,7 +92,9 @@ def _sweep_part(batch: Batch, progress: Array, rule: str, pair_share: Array | No
     with np.errstate(invalid="ignore"):
         loads = gravity_on(rep.pose)
         if aided.lines:
-            loads = loads.joined(line_forces(aided.body, rep.pose, aided.lines, progress, 0.0 * progress)[1])
+            loads = loads.joined(
+                line_forces(aided.body, rep.pose, aided.lines, progress, 0.0 * progress)[1]
+            )
         kept = solve_contacts(rep.pose, wrench_of(loads), loads, rep.support, rule)
         contacts = kept if pair_share is None else _drawn_pair(rep, loads, rule, kept, pair_share)
         moments = joint_moments(rep.pose, loads, contacts.external())
@@ -104,12 +106,21 @@ def _sweep_part(batch: Batch, progress: Array, rule: str, pair_share: Array | No
         failed = failed | (upward < -1e-6).any(axis=(0, 2))
     failed = failed | np.isnan(moments.extension).any(axis=(0, 2))
     return Sweep(
-        ~failed, moments.extension, moments.abduction, disc["compression_N"], disc["shear_N"],
-        contacts.share, rep.pose.lumbar_flexion_rad, rep.pose.line_rad, held.extension,
-    )  # fmt: skip
+        ~failed,
+        moments.extension,
+        moments.abduction,
+        disc["compression_N"],
+        disc["shear_N"],
+        contacts.share,
+        rep.pose.lumbar_flexion_rad,
+        rep.pose.line_rad,
+        held.extension,
+    )
 
 
-def _drawn_pair(rep: Rep, loads: External, rule: str, kept: Contacts, pair_share: Array) -> Contacts:
+def _drawn_pair(
+    rep: Rep, loads: External, rule: str, kept: Contacts, pair_share: Array
+) -> Contacts:
     """Contacts that far between the two rules' ends; as they are where there is only one place."""
     if len(kept.names) == 1:
         return kept

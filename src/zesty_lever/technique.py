@@ -38,33 +38,57 @@ class Search:
 
 
 _Tried = tuple[Array, dict[str, Array], Flags]
-SEARCHED = ("stance_m", "toe_out_deg", "shin_deg", "thigh_deg", "trunk_deg", "step_m",
-            "hands_ahead_m", "front_share", "lockout_trunk_deg")  # fmt: skip
+SEARCHED = (
+    "stance_m",
+    "toe_out_deg",
+    "shin_deg",
+    "thigh_deg",
+    "trunk_deg",
+    "step_m",
+    "hands_ahead_m",
+    "front_share",
+    "lockout_trunk_deg",
+)
 FIRST, ROUNDS, EACH = 4000, 6, 1500
 NARROWER = 0.55
 CHECKED = 64
 
 
 def search(
-    case: Case, joint: str, *, most: bool = False, ceilings: Mapping[str, float] | None = None,
-    keys: Sequence[str] | None = None, keep_depth: bool = True, seed: int = 7,
+    case: Case,
+    joint: str,
+    *,
+    most: bool = False,
+    ceilings: Mapping[str, float] | None = None,
+    keys: Sequence[str] | None = None,
+    keep_depth: bool = True,
+    seed: int = 7,
     tell: Callable[[float], None] | None = None,
-) -> Search:  # fmt: skip
+) -> Search:
     """Settings within this athlete's range that lower (or raise) a joint's peak under ceilings (N m).
 
     Seeded sampling of the whole range, then rounds of narrower sampling about the best so far, all as
     arrays. Depth stays as it is unless ``keep_depth`` is off. Raises `CaseError` where nothing fits.
     """
     if joint not in JOINT_OF:
-        raise CaseError("unknown-joint", f"{joint} can't be searched for; known are: {', '.join(JOINT_OF)}",
-                        key="joint", allowed=list(JOINT_OF))  # fmt: skip
+        raise CaseError(
+            "unknown-joint",
+            f"{joint} can't be searched for; known are: {', '.join(JOINT_OF)}",
+            key="joint",
+            allowed=list(JOINT_OF),
+        )
     case = fill(case)
     chosen = variation(case.variation)
     depth = chosen.depth
-    axes = [k for k in (keys or SEARCHED) if k in chosen.settings and case.settings[k] is not None
-            and not (keep_depth and k == depth)]  # fmt: skip
+    axes = [
+        k
+        for k in (keys or SEARCHED)
+        if k in chosen.settings and case.settings[k] is not None and not (keep_depth and k == depth)
+    ]
     random = np.random.default_rng(seed)
-    low, high = (np.array([getattr(chosen.settings[k], end) for k in axes]) for end in ("low", "high"))
+    low, high = (
+        np.array([getattr(chosen.settings[k], end) for k in axes]) for end in ("low", "high")
+    )
     at = np.array([float(case.settings[k] or 0.0) for k in axes])
     reach = _believable(chosen, axes, low, high)
     samples = np.clip(at + random.uniform(-1.0, 1.0, (FIRST, len(axes))) * reach, low, high)
@@ -85,22 +109,30 @@ def search(
     peaks = {j: np.concatenate([p[j] for _, p, _ in known]) for j in JOINT_OF}
     able = np.concatenate([a for _, _, a in known])
     fits = able & np.all([peaks[j] <= c for j, c in (ceilings or {}).items()] or [able], axis=0)
-    ranked = np.argsort(np.where(fits, -peaks[joint] if most else peaks[joint], np.inf))[: int(fits.sum())]
+    ranked = np.argsort(np.where(fits, -peaks[joint] if most else peaks[joint], np.inf))[
+        : int(fits.sum())
+    ]
     row = _first_whole(case, axes, every, ranked)
     if row is None:
         raise CaseError("nothing-fits", "no technique in this athlete's range keeps those ceilings")
     return Search(
-        _point(axes, every, peaks, row), _point(axes, every, peaks, 0),
-        tuple(_point(axes, every, peaks, i) for i in _frontier(peaks, able)), len(every),
-    )  # fmt: skip
+        _point(axes, every, peaks, row),
+        _point(axes, every, peaks, 0),
+        tuple(_point(axes, every, peaks, i) for i in _frontier(peaks, able)),
+        len(every),
+    )
 
 
-def _first_whole(case: Case, axes: Sequence[str], every: Array, ranked: NDArray[np.intp]) -> int | None:
+def _first_whole(
+    case: Case, axes: Sequence[str], every: Array, ranked: NDArray[np.intp]
+) -> int | None:
     """The best row whose whole rep can be done, not only the moments that the search looked at."""
     rule = case.contact_rule or variation(case.variation).contact_rule
     for start in range(0, len(ranked), CHECKED):
         rows = ranked[start : start + CHECKED]
-        batch = make_batch([case]).varied(settings={k: every[rows, i : i + 1] for i, k in enumerate(axes)})
+        batch = make_batch([case]).varied(
+            settings={k: every[rows, i : i + 1] for i, k in enumerate(axes)}
+        )
         whole = sweep(batch, minimum_jerk(np.linspace(0.0, 1.0, FRAMES_A_PHASE)), rule).feasible
         if whole.any():
             return int(rows[int(np.argmax(whole))])
@@ -110,17 +142,25 @@ def _first_whole(case: Case, axes: Sequence[str], every: Array, ranked: NDArray[
 def _believable(chosen: Variation, axes: Sequence[str], low: Array, high: Array) -> Array:
     """How far from the technique at hand a coach would still look."""
     reach = {"deg": 20.0, "m": 0.22, "": 0.2}
-    return np.array([min(reach.get(chosen.settings[k].unit, 1e9), high[i] - low[i]) for i, k in enumerate(axes)])
+    return np.array(
+        [min(reach.get(chosen.settings[k].unit, 1e9), high[i] - low[i]) for i, k in enumerate(axes)]
+    )
 
 
 def _peaks_for(case: Case, axes: Sequence[str], samples: Array) -> tuple[dict[str, Array], Flags]:
-    batch = make_batch([case]).varied(settings={k: samples[:, i : i + 1] for i, k in enumerate(axes)})
+    batch = make_batch([case]).varied(
+        settings={k: samples[:, i : i + 1] for i, k in enumerate(axes)}
+    )
     rule = case.contact_rule or variation(case.variation).contact_rule
     found = sweep(batch, np.array([0.0, 0.8, 1.0]), rule)
-    peaks = {word: np.max([highest(found.extension[JOINTS.index(j)]) for j in joints], axis=0)
-             for word, joints in JOINT_OF.items()}  # fmt: skip
+    peaks = {
+        word: np.max([highest(found.extension[JOINTS.index(j)]) for j in joints], axis=0)
+        for word, joints in JOINT_OF.items()
+    }
     ordinary = np.radians(15.0)
-    unrounded = np.nan_to_num(found.lumbar, nan=9.0).max(axis=1) <= max(ordinary, _rounds_already(found.lumbar))
+    unrounded = np.nan_to_num(found.lumbar, nan=9.0).max(axis=1) <= max(
+        ordinary, _rounds_already(found.lumbar)
+    )
     return peaks, found.feasible & unrounded
 
 
@@ -130,9 +170,12 @@ def _rounds_already(lumbar: Array) -> float:
 
 
 def _best_of(
-    known: Sequence[_Tried], joint: str, *, most: bool,
+    known: Sequence[_Tried],
+    joint: str,
+    *,
+    most: bool,
     ceilings: Mapping[str, float],
-) -> Array | None:  # fmt: skip
+) -> Array | None:
     best, value = None, np.inf
     for samples, peaks, able in known:
         fits = able.copy()
@@ -147,7 +190,8 @@ def _best_of(
 
 def _point(axes: Sequence[str], every: Array, peaks: Mapping[str, Array], row: int) -> Point:
     return Point(
-        {k: float(every[row, i]) for i, k in enumerate(axes)}, {j: float(peaks[j][row]) for j in peaks}
+        {k: float(every[row, i]) for i, k in enumerate(axes)},
+        {j: float(peaks[j][row]) for j in peaks},
     )
 
 
@@ -163,5 +207,9 @@ def _frontier(peaks: Mapping[str, Array], able: Flags, most: int = 60) -> list[i
         if len(kept) > 4000:
             break
     kept.sort(key=lambda r: values[r, 1])
-    picked = kept if len(kept) <= most else [kept[i] for i in np.linspace(0, len(kept) - 1, most).astype(int)]
+    picked = (
+        kept
+        if len(kept) <= most
+        else [kept[i] for i in np.linspace(0, len(kept) - 1, most).astype(int)]
+    )
     return [int(rows[r]) for r in picked]

@@ -30,14 +30,35 @@ DRAWS = 2000
 SEED = 20261125
 # Settings in degrees that a coach reads off the athlete; the others are read off a tape or a scale.
 READ_ANGLES = ("shin_deg", "thigh_deg", "trunk_deg", "toe_out_deg", "lockout_trunk_deg")
-READ_TAPES = ("stance_m", "step_m", "hands_ahead_m", "knee_track_m", "bench_height_m", "rear_height_m",
-              "front_height_m", "bar_height_m", *ANCHOR_KEYS)  # fmt: skip
+READ_TAPES = (
+    "stance_m",
+    "step_m",
+    "hands_ahead_m",
+    "knee_track_m",
+    "bench_height_m",
+    "rear_height_m",
+    "front_height_m",
+    "bar_height_m",
+    *ANCHOR_KEYS,
+)
 FEWEST = 100
 # A peak that the deepest frame comes this near to is taken there: the fewer frames, the faster.
 AS_GOOD = 0.995
 FRONT_HIP = JOINTS.index("hip_right")
-LARGEST_ERRORS = {"angle_deg": 15.0, "offset_m": 0.10, "length": 0.15, "mass": 0.30, "pressure": 0.20}
-ERROR_UNITS = {"angle_deg": "deg", "offset_m": "m", "length": "(share)", "mass": "(share)", "pressure": "(share of the foot)"}
+LARGEST_ERRORS = {
+    "angle_deg": 15.0,
+    "offset_m": 0.10,
+    "length": 0.15,
+    "mass": 0.30,
+    "pressure": 0.20,
+}
+ERROR_UNITS = {
+    "angle_deg": "deg",
+    "offset_m": "m",
+    "length": "(share)",
+    "mass": "(share)",
+    "pressure": "(share of the foot)",
+}
 
 
 @dataclass(frozen=True)
@@ -64,9 +85,13 @@ class Errors:
             if not 0.0 <= value <= most:
                 unit = ERROR_UNITS[key]
                 raise CaseError(
-                    "out-of-range", f"error of {key} is {value:g} {unit}; it has to be 0 to {most:g} {unit}",
-                    key=key, value=value, unit=unit, allowed=[0.0, most],
-                )  # fmt: skip
+                    "out-of-range",
+                    f"error of {key} is {value:g} {unit}; it has to be 0 to {most:g} {unit}",
+                    key=key,
+                    value=value,
+                    unit=unit,
+                    allowed=[0.0, most],
+                )
 
 
 @dataclass(frozen=True)
@@ -113,7 +138,9 @@ def nominal_of(result: Result, key: str) -> float:
         return float(np.abs(result.moments.abduction[FRONT_HIP]).max())
     if key == "knee_to_hip":
         hip = result.summary["hip_right"].peak_Nm
-        return result.summary["knee_right"].peak_Nm / hip if abs(hip) > LEAST_HIP_NM else float("nan")
+        return (
+            result.summary["knee_right"].peak_Nm / hip if abs(hip) > LEAST_HIP_NM else float("nan")
+        )
     return result.summary[key].peak_Nm
 
 
@@ -126,9 +153,13 @@ class Verdict:
 
 
 def draw_many(
-    cases: Sequence[Case], errors: Errors | None = None, draws: int = DRAWS, seed: int = SEED,
-    tell: Callable[[float], None] | None = None, joints: Sequence[str] = JOINTS,
-) -> list[Drawn | CaseError]:  # fmt: skip
+    cases: Sequence[Case],
+    errors: Errors | None = None,
+    draws: int = DRAWS,
+    seed: int = SEED,
+    tell: Callable[[float], None] | None = None,
+    joints: Sequence[str] = JOINTS,
+) -> list[Drawn | CaseError]:
     """Draws of several cases with common random numbers. Impossible cases give their error.
 
     ``joints`` are those whose peaks are wanted: fewer are worked out faster.
@@ -157,15 +188,25 @@ def _common(name: str, draws: int, seed: int) -> Array:
 
 
 def draw(
-    result: Result, errors: Errors | None = None, draws: int = DRAWS, seed: int = SEED,
-    joints: Sequence[str] = JOINTS, *, others: bool = False,
-) -> Drawn:  # fmt: skip
+    result: Result,
+    errors: Errors | None = None,
+    draws: int = DRAWS,
+    seed: int = SEED,
+    joints: Sequence[str] = JOINTS,
+    *,
+    others: bool = False,
+) -> Drawn:
     """Draws about one solved case; see `draw_many`. With ``others`` those are drawn too. Raises its `CaseError` if it is impossible, or for too few draws."""
     if result.error:
         raise result.error
     if draws < FEWEST:
-        raise CaseError("out-of-range", f"{draws} draws are too few for an interval; at least {FEWEST} are needed",
-                        key="draws", value=draws, allowed=[FEWEST, None])  # fmt: skip
+        raise CaseError(
+            "out-of-range",
+            f"{draws} draws are too few for an interval; at least {FEWEST} are needed",
+            key="draws",
+            value=draws,
+            allowed=[FEWEST, None],
+        )
     errors, case, summary = errors or Errors(), result.case, result.summary
     assert summary is not None
     batch = scattered(case, errors, draws, seed)
@@ -196,15 +237,22 @@ def draw(
         for key in ("compression_N", "shear_N", "frontal_Nm"):
             at = frames.index(rows[key])
             values = np.concatenate([_other(p, key)[:, at] for p in parts])
-            peaks[key] = np.where(able, values[1:] + nominal_of(result, key) - float(values[0]), np.nan)
+            peaks[key] = np.where(
+                able, values[1:] + nominal_of(result, key) - float(values[0]), np.nan
+            )
         hip, knee = (peaks.get(f"{j}_right", np.full(draws, np.nan)) for j in ("hip", "knee"))
-        peaks["knee_to_hip"] = np.divide(knee, hip, out=np.full(draws, np.nan), where=np.abs(hip) > LEAST_HIP_NM)
+        peaks["knee_to_hip"] = np.divide(
+            knee, hip, out=np.full(draws, np.nan), where=np.abs(hip) > LEAST_HIP_NM
+        )
     return Drawn(result, peaks, held, able)
 
 
 def _other(part: Sweep, key: str) -> Array:
-    found: Array = {"compression_N": part.compression, "shear_N": part.shear,
-                    "frontal_Nm": np.abs(part.abduction[FRONT_HIP])}[key]  # fmt: skip
+    found: Array = {
+        "compression_N": part.compression,
+        "shear_N": part.shear,
+        "frontal_Nm": np.abs(part.abduction[FRONT_HIP]),
+    }[key]
     return found
 
 
@@ -235,12 +283,23 @@ def scattered(case: Case, errors: Errors, draws: int, seed: int) -> Batch:
     chosen = variation(case.variation)
     settings = {}
     for key, nominal in batch.settings.items():
-        size = (errors.angle_deg if key in READ_ANGLES else errors.offset_m if key in READ_TAPES
-                else errors.pressure if key == "pressure_fraction" else 0.0)  # fmt: skip
+        size = (
+            errors.angle_deg
+            if key in READ_ANGLES
+            else errors.offset_m
+            if key in READ_TAPES
+            else errors.pressure
+            if key == "pressure_fraction"
+            else 0.0
+        )
         values = nominal + size * _common(key, draws, seed)
         setting = chosen.settings[key]
-        settings[key] = np.clip(values, setting.low, setting.high) if size else nominal + 0.0 * values
-    forward, above = (errors.offset_m * _common(f"load {way}", draws, seed) for way in ("forward", "above"))
+        settings[key] = (
+            np.clip(values, setting.low, setting.high) if size else nominal + 0.0 * values
+        )
+    forward, above = (
+        errors.offset_m * _common(f"load {way}", draws, seed) for way in ("forward", "above")
+    )
     down = np.repeat(batch.carried.down_kg, 1 + draws, axis=0)
     up = np.repeat(batch.carried.up_kg, 1 + draws, axis=0)
     body = scattered_body(batch.body, errors, draws, seed)
@@ -282,8 +341,10 @@ def _middle(nominal: float, values: Array, level: float = 0.90) -> Interval:
             "too-few-draws",
             f"only {len(known)} of {len(values)} possible truths can stand; the set-up is at the edge of what can "
             "be done, so no interval is given",
-            key="draws", value=len(known), allowed=[FEWEST, len(values)],
-        )  # fmt: skip
+            key="draws",
+            value=len(known),
+            allowed=[FEWEST, len(values)],
+        )
     low, high = np.quantile(known, [0.5 - level / 2, 0.5 + level / 2])
     return Interval(nominal, float(low), float(high))
 
@@ -309,12 +370,18 @@ def judge(one: Drawn, base: Drawn, key: str, *, same_within: float = 0.05) -> Ve
 
 CONTACT = "contact rule"
 SOURCES = {
-    "angles": {"angle_deg"}, "tape and load place": {"offset_m"}, "segment lengths": {"length"},
-    "segment masses": {"mass"}, "pressure point": {"pressure"}, CONTACT: {"pair"},
-}  # fmt: skip
+    "angles": {"angle_deg"},
+    "tape and load place": {"offset_m"},
+    "segment lengths": {"length"},
+    "segment masses": {"mass"},
+    "pressure point": {"pressure"},
+    CONTACT: {"pair"},
+}
 
 
-def what_matters(case: Case, joint: str, errors: Errors | None = None, draws: int = 500) -> dict[str, float]:
+def what_matters(
+    case: Case, joint: str, errors: Errors | None = None, draws: int = 500
+) -> dict[str, float]:
     """Half the width (N m) of a joint's 90 % interval from each kind of error alone, widest first.
 
     This is what to measure better. Raises `CaseError` where the case can't be done.

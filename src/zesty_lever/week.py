@@ -18,7 +18,9 @@ def covers(option: Option) -> frozenset[str]:
     return frozenset(does | {variation(option.variation).direction})
 
 
-def cover_week(options: Sequence[Option], needs: Sequence[str] = NEEDS) -> tuple[list[Option], list[str]]:
+def cover_week(
+    options: Sequence[Option], needs: Sequence[str] = NEEDS
+) -> tuple[list[Option], list[str]]:
     """A small set that together does what is needed, and what none of them does.
 
     Greedy: the one that adds most first, the better ranked of two as good.

@@ -32,4 +32,6 @@ def painted(window):
 
 
 def near(one, two):
-    return abs(one.red() - two.red()) + abs(one.green() - two.green()) + abs(one.blue() - two.blue())
+    return (
+        abs(one.red() - two.red()) + abs(one.green() - two.green()) + abs(one.blue() - two.blue())
+    )

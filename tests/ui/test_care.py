@@ -63,7 +63,9 @@ def test_everything_can_be_reached_and_named(window):
             if widget.isVisible():
                 words = getattr(widget, "text", str)() if kind in (QPushButton, QToolButton) else ""
                 assert widget.accessibleName() or words, widget
-                assert widget.toolTip() or widget.parentWidget().toolTip() or kind is QAbstractSpinBox
+                assert (
+                    widget.toolTip() or widget.parentWidget().toolTip() or kind is QAbstractSpinBox
+                )
                 assert widget.focusPolicy() != Qt.FocusPolicy.NoFocus
 
 
@@ -74,7 +76,9 @@ def test_help_about_and_theme(window):
     QTest.mouseClick(about, Qt.MouseButton.LeftButton)
     sheets = [w for w in QApplication.topLevelWidgets() if w.isVisible() and w is not window]
     assert {s.windowTitle() for s in sheets} >= {"Keys and terms", "About Zesty Lever"}
-    text = " ".join(label.text() for s in sheets for label in s.findChildren(QWidget) if hasattr(label, "text"))
+    text = " ".join(
+        label.text() for s in sheets for label in s.findChildren(QWidget) if hasattr(label, "text")
+    )
     assert "Stop at pain" in text
     for sheet in sheets:
         sheet.close()
@@ -95,7 +99,9 @@ def test_no_number_on_screen_is_nan(window):
         session.set_setting(str(key), float(random.uniform(setting.low, setting.high)))
         QApplication.processEvents()
         words = window.bench.demand.board.spoken() + window.bench.demand.said.text()
-        words += window.bench.demand.back.text() + (session.result.error.text if session.result.error else "")
+        words += window.bench.demand.back.text() + (
+            session.result.error.text if session.result.error else ""
+        )
         assert "nan" not in words.lower()
         for row in window.bench.panel.rows.values():
             assert "nan" not in row.spin.text().lower()
@@ -105,8 +111,14 @@ def test_demo_without_a_display_saves_a_picture(tmp_path):
     """As a new user on a machine without a screen: says so, saves, says where, exits 0."""
     hidden = ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
     environment = {k: v for k, v in os.environ.items() if k not in hidden}
-    done = subprocess.run([sys.executable, "-m", "zesty_lever", "--demo"], cwd=tmp_path, env=environment,
-                          capture_output=True, text=True, check=False)  # fmt: skip
+    done = subprocess.run(
+        [sys.executable, "-m", "zesty_lever", "--demo"],
+        cwd=tmp_path,
+        env=environment,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
     assert done.returncode == 0, done.stderr
     picture = tmp_path / "zesty-lever-window.png"
     assert "No display" in done.stdout
@@ -151,13 +163,17 @@ def test_the_screen_and_the_moment_are_remembered(qtbot, tmp_path, window):
     QTest.mouseClick(window.rail["Line-up"], Qt.MouseButton.LeftButton)
     window.close()
     kept = json.loads((tmp_path / "window.json").read_text())
-    again = Window(Session(window.session.bench), WindowMemory(tmp_path / "window.json"), "Zesty Lever")
+    again = Window(
+        Session(window.session.bench), WindowMemory(tmp_path / "window.json"), "Zesty Lever"
+    )
     qtbot.addWidget(again)
     assert again.screens.currentWidget() is again.screen_named("Line-up")
     assert again.session.moment == 9
     spoilt = {**kept, "screen": "Nowhere", "moment": "late", "geometry": 5}
     (tmp_path / "window.json").write_text(json.dumps(spoilt))
-    plain = Window(Session(window.session.bench), WindowMemory(tmp_path / "window.json"), "Zesty Lever")
+    plain = Window(
+        Session(window.session.bench), WindowMemory(tmp_path / "window.json"), "Zesty Lever"
+    )
     qtbot.addWidget(plain)
     assert plain.screens.currentWidget() is plain.screen_named("Bench")
     assert plain.session.moment == plain.session.result.timeline.bottom
@@ -173,7 +189,10 @@ def test_every_screen_can_be_worked_by_keys_and_read_out(window, name):
     checked = 0
     for kind in kinds:
         for widget in screen.findChildren(kind):
-            inner = isinstance(widget.parentWidget(), (QComboBox, QAbstractSpinBox)) or "qt_" in widget.objectName()
+            inner = (
+                isinstance(widget.parentWidget(), (QComboBox, QAbstractSpinBox))
+                or "qt_" in widget.objectName()
+            )
             if not widget.isVisible() or inner or isinstance(widget, QScrollBar):
                 continue
             assert widget.focusPolicy() != Qt.FocusPolicy.NoFocus, widget
@@ -193,6 +212,10 @@ def test_all_screens_in_both_themes_and_units(window):
             window.switch_units()
             QApplication.processEvents()
             image = window.grab().toImage()
-            colours = {image.pixel(x, y) for x in range(0, image.width(), 40) for y in range(0, image.height(), 40)}
+            colours = {
+                image.pixel(x, y)
+                for x in range(0, image.width(), 40)
+                for y in range(0, image.height(), 40)
+            }
             assert len(colours) > 3, name
     assert not UNITS.imperial

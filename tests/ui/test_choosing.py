@@ -25,7 +25,10 @@ def metric():
 
 
 def click(where, words):
-    QTest.mouseClick(next(b for b in where.findChildren(QPushButton) if b.text() == words), Qt.MouseButton.LeftButton)
+    QTest.mouseClick(
+        next(b for b in where.findChildren(QPushButton) if b.text() == words),
+        Qt.MouseButton.LeftButton,
+    )
     QApplication.processEvents()
 
 
@@ -53,7 +56,11 @@ def test_three_set_ups_side_by_side_with_intervals(window, lineup, tmp_path):
     assert "measuring" not in lineup.table.cell("Knee, N·m", 0)
     for name in ("Compression, kN", "Shear, kN", "Knee : hip", "Hip frontal, N·m"):
         assert all("(" in lineup.table.cell(name, n) for n in range(3)), name
-        assert lineup.table.cell(name, 1).splitlines()[-1].split()[0] in {"clearly", "about", "can't"}
+        assert lineup.table.cell(name, 1).splitlines()[-1].split()[0] in {
+            "clearly",
+            "about",
+            "can't",
+        }
     first = lineup.picture.compared[0].result
     assert cells[0].startswith(f"{first.summary['hip_right'].peak_Nm:.0f}")
     lineup.save_csv(tmp_path / "l.csv")
@@ -82,7 +89,10 @@ def test_equal_demand_is_matched_and_holds_when_solved_again(window, lineup):
     for item in lineup.picture.compared[1:]:
         if item.error is None:
             again = analyse(item.case)
-            knees = [max(r.summary[f"knee_{s}"].peak_Nm for s in ("left", "right")) for r in (again, base)]
+            knees = [
+                max(r.summary[f"knee_{s}"].peak_Nm for s in ("left", "right"))
+                for r in (again, base)
+            ]
             assert knees[0] == pytest.approx(knees[1], abs=0.5)
 
 
@@ -94,7 +104,10 @@ def test_the_line_up_is_kept_and_moved(window, lineup, tmp_path):
     settle(window, lambda: lineup.table.columnCount() == 3)
     lineup.table.setCurrentCell(0, 1)
     click(lineup, "Take off")
-    assert [s.variation for s in window.session.bench.lineup] == ["back-squat-high-bar", "front-squat"]
+    assert [s.variation for s in window.session.bench.lineup] == [
+        "back-squat-high-bar",
+        "front-squat",
+    ]
     window.session.save()
     assert read_bench(tmp_path / "bench.json").lineup == window.session.bench.lineup
     settle(window, lambda: lineup.table.columnCount() == 2)
@@ -124,12 +137,17 @@ def test_the_shortlist_follows_the_wish(window):
     settle(window, lambda: screen.options[0].variation != first)
     assert "lockout" in screen.options[0].reason
     screen.missing.setText("bench, rack")
-    settle(window, lambda: any("needs" in o.ruled_out and "bench" in o.ruled_out for o in screen.options))
+    settle(
+        window,
+        lambda: any("needs" in o.ruled_out and "bench" in o.ruled_out for o in screen.options),
+    )
     able = [o for o in screen.options if not o.ruled_out]
     spot = screen.picture.to_screen(able[2].peaks["knee"], able[2].peaks["hip"]).toPoint()
     QTest.mouseClick(screen.picture, Qt.MouseButton.LeftButton, pos=spot)
     chosen = screen.chosen()
-    gap = np.hypot(chosen.peaks["knee"] - able[2].peaks["knee"], chosen.peaks["hip"] - able[2].peaks["hip"])
+    gap = np.hypot(
+        chosen.peaks["knee"] - able[2].peaks["knee"], chosen.peaks["hip"] - able[2].peaks["hip"]
+    )
     assert gap < 8.0  # dots may lie over each other
     click(screen, "To the bench")
     assert window.session.setup.variation == chosen.variation
@@ -152,8 +170,15 @@ def test_a_goal_is_dragged_on_the_map(window):
     QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=spot)
     QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=spot)
     goal = view.goal
-    settle(window, lambda: screen.options and screen.options[0].score <= 0 and screen.wish().goal == goal
-           and screen.options[0].score > screen.options[5].score)  # fmt: skip
+    settle(
+        window,
+        lambda: (
+            screen.options
+            and screen.options[0].score <= 0
+            and screen.wish().goal == goal
+            and screen.options[0].score > screen.options[5].score
+        ),
+    )
     able = [o for o in screen.options if not o.ruled_out]
     away = [np.hypot(o.peaks["knee"] - goal[0], o.peaks["hip"] - goal[1]) for o in able]
     assert away[0] < away[8]
@@ -168,7 +193,9 @@ def test_substitutes_and_the_week(window):
     settle(window, lambda: screen.options)
     screen.mode.setCurrentIndex(1)
     screen.mode.activated.emit(1)
-    settle(window, lambda: screen.options and "against High-bar back squat" in screen.options[0].reason)
+    settle(
+        window, lambda: screen.options and "against High-bar back squat" in screen.options[0].reason
+    )
     screen.mode.setCurrentIndex(2)
     screen.mode.activated.emit(2)
     settle(window, lambda: screen.options and len(screen.options) <= 7)
@@ -252,7 +279,9 @@ def test_a_line_up_travels_as_a_file_with_notes_and_two_athletes(window, lineup,
         session.take_off_lineup(0)
     assert session.bench.lineup == ()
     lineup.open_file(tmp_path / "l.json")
-    assert [(e.variation, e.note) for e in session.bench.lineup] == [(e.variation, e.note) for e in before]
+    assert [(e.variation, e.note) for e in session.bench.lineup] == [
+        (e.variation, e.note) for e in before
+    ]
     (tmp_path / "bad.json").write_text('{"format": "zesty-lever-bench/1"}')
     lineup.open_file(tmp_path / "bad.json")
     assert "not opened" in lineup.said.text()
@@ -263,6 +292,7 @@ def test_a_line_up_travels_as_a_file_with_notes_and_two_athletes(window, lineup,
 
 def test_better_measured_means_narrower(window, lineup):
     """Half the error of angles: a narrower interval; what to measure better is told."""
+
     def width():
         row = next(r for r in lineup.rows if r.case == "1" and r.joint == "knee_right")
         return row.peak_high_Nm - row.peak_low_Nm
@@ -292,7 +322,9 @@ def test_pinned_set_ups_stay_when_the_line_up_is_cleared(window, lineup, tmp_pat
     lineup.open_file(tmp_path / "pins.json")
     assert [e.pinned for e in session.bench.lineup] == [True, False, False]
     settle(window, lambda: lineup.table.columnCount() == 3)
-    QTest.mouseClick(lineup.picture, Qt.MouseButton.LeftButton, pos=QPoint(lineup.picture.width() - 40, 100))
+    QTest.mouseClick(
+        lineup.picture, Qt.MouseButton.LeftButton, pos=QPoint(lineup.picture.width() - 40, 100)
+    )
     assert lineup.table.chosen() == 2
 
 
@@ -315,12 +347,21 @@ def test_rules_of_thumb_are_shown_and_can_be_changed(window, lineup):
     settle(window, lambda: "60 % of 90 %" in lineup.said.text())
     assert lineup.picture.compared[1].case.load_kg == pytest.approx(0.6 * 0.9 * best)
     lineup.typical.reps.setValue(3)
-    settle(window, lambda: "a set" in lineup.table.cell("Hip impulse, N·m·s", 0) and session.bench.reps_a_set == 3)
+    settle(
+        window,
+        lambda: (
+            "a set" in lineup.table.cell("Hip impulse, N·m·s", 0) and session.bench.reps_a_set == 3
+        ),
+    )
     a_rep = lineup.picture.compared[0].result.summary["hip_right"].impulse_Nms
     settle(window, lambda: f"{3 * a_rep:.0f} a set" in lineup.table.cell("Hip impulse, N·m·s", 0))
     for _ in range(3):
         session.history.undo()
-    assert (session.bench.working_share, session.bench.lift_shares, session.bench.reps_a_set) == (0.7, {}, 8)
+    assert (session.bench.working_share, session.bench.lift_shares, session.bench.reps_a_set) == (
+        0.7,
+        {},
+        8,
+    )
 
 
 def test_slow_work_can_be_stopped(window):
@@ -373,7 +414,8 @@ def test_a_stiff_hip_today_holds_the_depth_back(window):
     assert setup.settings == dict(screen.options[row].settings)
     assert setup.variation == screen.options[row].variation
     assert "hip_flexion" not in window.session.bench.athlete.limits_deg or (
-        window.session.bench.athlete.limits_deg["hip_flexion"] != 105)  # fmt: skip
+        window.session.bench.athlete.limits_deg["hip_flexion"] != 105
+    )
 
 
 def test_ceilings_are_shaded_on_the_map(window):
@@ -383,5 +425,9 @@ def test_ceilings_are_shaded_on_the_map(window):
     plain = screen.picture.grab().toImage()
     screen.ceilings["knee"].setValue(50)
     settle(window, lambda: "knee" in screen.picture.limits)
-    assert all(o.peaks["knee"] <= screen.picture.limits["knee"] + 1 for o in screen.options if not o.ruled_out)
+    assert all(
+        o.peaks["knee"] <= screen.picture.limits["knee"] + 1
+        for o in screen.options
+        if not o.ruled_out
+    )
     assert screen.picture.grab().toImage() != plain

@@ -49,22 +49,96 @@ def pick(window, name):
 # Fact: variation, settings before, settings after, what must grow, what must shrink (of hip, knee, lumbosacral).
 FACTS = {
     "T4 the more the shin stays back the more the trunk leans and the hip works": (
-        "back-squat-high-bar", {"shin_deg": 34}, {"shin_deg": 28}, {"hip"}, {"knee"}),
-    "T6 shin further forward loads the knee": ("back-squat-high-bar", {"shin_deg": 29}, {"shin_deg": 36}, {"knee"}, {"hip"}),
-    "T9 deeper loads the back": ("back-squat-high-bar", {"thigh_deg": 30}, {"thigh_deg": 0}, {"hip", "lumbosacral"}, set()),
+        "back-squat-high-bar",
+        {"shin_deg": 34},
+        {"shin_deg": 28},
+        {"hip"},
+        {"knee"},
+    ),
+    "T6 shin further forward loads the knee": (
+        "back-squat-high-bar",
+        {"shin_deg": 29},
+        {"shin_deg": 36},
+        {"knee"},
+        {"hip"},
+    ),
+    "T9 deeper loads the back": (
+        "back-squat-high-bar",
+        {"thigh_deg": 30},
+        {"thigh_deg": 0},
+        {"hip", "lumbosacral"},
+        set(),
+    ),
     "T13 drifting back hands the load over": (
-        "split-squat", {"thigh_deg": 18, "front_share": 80}, {"front_share": 60}, set(), {"hip"}),
+        "split-squat",
+        {"thigh_deg": 18, "front_share": 80},
+        {"front_share": 60},
+        set(),
+        {"hip"},
+    ),
     "T14 knee forward, chest up loads the knee": (
-        "rear-foot-elevated-split-squat", {"shin_deg": 16}, {"shin_deg": 30}, {"knee"}, {"hip"}),
-    "T15 a longer stance, a further rear knee": ("split-squat", {"thigh_deg": 18, "step_m": 66}, {"step_m": 76}, set(), set()),
-    "T18 shin far forward is a knee exercise": ("step-up", {"shin_deg": 27}, {"shin_deg": 35}, {"knee"}, {"hip"}),
-    "T19 vertical shins leave the knee to flexors": ("romanian-deadlift", {"shin_deg": 10}, {"shin_deg": 0}, set(), {"knee"}),
+        "rear-foot-elevated-split-squat",
+        {"shin_deg": 16},
+        {"shin_deg": 30},
+        {"knee"},
+        {"hip"},
+    ),
+    "T15 a longer stance, a further rear knee": (
+        "split-squat",
+        {"thigh_deg": 18, "step_m": 66},
+        {"step_m": 76},
+        set(),
+        set(),
+    ),
+    "T18 shin far forward is a knee exercise": (
+        "step-up",
+        {"shin_deg": 27},
+        {"shin_deg": 35},
+        {"knee"},
+        {"hip"},
+    ),
+    "T19 vertical shins leave the knee to flexors": (
+        "romanian-deadlift",
+        {"shin_deg": 10},
+        {"shin_deg": 0},
+        set(),
+        {"knee"},
+    ),
     "T20 a bar away from the legs costs the back": (
-        "romanian-deadlift", {"hands_ahead_m": -12}, {"hands_ahead_m": 6}, {"lumbosacral"}, set()),
-    "T21 further down": ("romanian-deadlift", {"trunk_deg": 55}, {"trunk_deg": 75}, {"hip", "lumbosacral"}, set()),
-    "T22 a lower bar is harder": ("conventional-deadlift", {"bar_height_m": 32}, {"bar_height_m": 22.5}, {"hip"}, set()),
-    "T25 arching raises no hip extension": ("hip-thrust", {"arch_deg": 0}, {"arch_deg": 14}, set(), set()),
-    "T26 feet closer need knee extensors": ("hip-thrust", {"shin_deg": -10}, {"shin_deg": 14}, {"knee"}, set()),
+        "romanian-deadlift",
+        {"hands_ahead_m": -12},
+        {"hands_ahead_m": 6},
+        {"lumbosacral"},
+        set(),
+    ),
+    "T21 further down": (
+        "romanian-deadlift",
+        {"trunk_deg": 55},
+        {"trunk_deg": 75},
+        {"hip", "lumbosacral"},
+        set(),
+    ),
+    "T22 a lower bar is harder": (
+        "conventional-deadlift",
+        {"bar_height_m": 32},
+        {"bar_height_m": 22.5},
+        {"hip"},
+        set(),
+    ),
+    "T25 arching raises no hip extension": (
+        "hip-thrust",
+        {"arch_deg": 0},
+        {"arch_deg": 14},
+        set(),
+        set(),
+    ),
+    "T26 feet closer need knee extensors": (
+        "hip-thrust",
+        {"shin_deg": -10},
+        {"shin_deg": 14},
+        {"knee"},
+        set(),
+    ),
 }
 
 
@@ -86,7 +160,9 @@ def test_a_fact_seen_on_the_bench(window, fact):
         assert second[joint] <= first[joint] - 3, (fact, joint, first, second)
     if not more and not less:
         at = window.session.result.timeline.bottom
-        moved = window.session.result.pose.points["knee_left"][0, at] - pose.points["knee_left"][0, at]
+        moved = (
+            window.session.result.pose.points["knee_left"][0, at] - pose.points["knee_left"][0, at]
+        )
         tilted = window.session.result.pose.pelvis_rad[at] - pose.pelvis_rad[at]
         assert abs(moved) > 0.03 or abs(tilted) > 0.1
 
@@ -102,7 +178,9 @@ def test_bands_round_the_knees_are_felt_sideways(window):
         return abs(product_at(session.results[0], "hip_right", session.frame_of(0)).frontal_Nm)
 
     plain = frontal()
-    next(a for a in window.bench.panel.loads.add.menu().actions() if "round the knees" in a.text()).trigger()
+    next(
+        a for a in window.bench.panel.loads.add.menu().actions() if "round the knees" in a.text()
+    ).trigger()
     QApplication.processEvents()
     assert frontal() > plain + 3.0
     assert before.isVisible()

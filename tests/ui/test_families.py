@@ -12,12 +12,15 @@ from zesty_lever.ui.painters.figure import body_parts
 from zesty_lever.ui.painters.levers import lever_marks
 
 
-@pytest.mark.parametrize(("name", "joint", "key", "move"), [
-    ("split-squat", "knee_right", "shin_deg", (14, 0)),
-    ("romanian-deadlift", "shoulder_mid", "trunk_deg", (-12, -16)),
-    ("single-leg-hinge", "shoulder_mid", "trunk_deg", (-8, -14)),
-    ("hip-thrust", "knee_right", "shin_deg", (10, 0)),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("name", "joint", "key", "move"),
+    [
+        ("split-squat", "knee_right", "shin_deg", (14, 0)),
+        ("romanian-deadlift", "shoulder_mid", "trunk_deg", (-12, -16)),
+        ("single-leg-hinge", "shoulder_mid", "trunk_deg", (-8, -14)),
+        ("hip-thrust", "knee_right", "shin_deg", (10, 0)),
+    ],
+)
 def test_handles_of_every_family(window, name, joint, key, move):
     """A drag changes its angle, keeps the solved one solved, and can be taken back."""
     session = window.session
@@ -40,24 +43,30 @@ def shown(window):
 def test_handles_show_only_where_they_do_something(window):
     """A squat has its three angles; a pull the bar's height; a raised rear foot its bench."""
     assert shown(window) == {"shin_deg", "thigh_deg", "trunk_deg", "heel_lift_deg"}
-    for name, more in (("conventional-deadlift", {"bar_height_m"}),
-                       ("rear-foot-elevated-split-squat", {"step_m", "rear_height_m", "shin_deg"}),
-                       ("step-up", {"front_height_m"}), ("hip-thrust", {"bench_height_m", "shin_deg"}),
-                       ("romanian-deadlift", {"hands_ahead_m", "trunk_deg"})):  # fmt: skip
+    for name, more in (
+        ("conventional-deadlift", {"bar_height_m"}),
+        ("rear-foot-elevated-split-squat", {"step_m", "rear_height_m", "shin_deg"}),
+        ("step-up", {"front_height_m"}),
+        ("hip-thrust", {"bench_height_m", "shin_deg"}),
+        ("romanian-deadlift", {"hands_ahead_m", "trunk_deg"}),
+    ):
         window.session.set_variation(name)
         QApplication.processEvents()
         assert more <= shown(window), name
     assert "step_m" not in shown(window)
 
 
-@pytest.mark.parametrize(("name", "key", "move", "more"), [
-    ("rear-foot-elevated-split-squat", "step_m", (-12, 0), True),
-    ("rear-foot-elevated-split-squat", "rear_height_m", (0, 14), False),
-    ("step-up", "front_height_m", (0, -8), True),
-    ("hip-thrust", "bench_height_m", (0, 8), False),
-    ("conventional-deadlift", "bar_height_m", (0, -12), True),
-    ("romanian-deadlift", "hands_ahead_m", (10, 0), True),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("name", "key", "move", "more"),
+    [
+        ("rear-foot-elevated-split-squat", "step_m", (-12, 0), True),
+        ("rear-foot-elevated-split-squat", "rear_height_m", (0, 14), False),
+        ("step-up", "front_height_m", (0, -8), True),
+        ("hip-thrust", "bench_height_m", (0, 8), False),
+        ("conventional-deadlift", "bar_height_m", (0, -12), True),
+        ("romanian-deadlift", "hands_ahead_m", (10, 0), True),
+    ],
+)
 def test_bench_box_bar_and_foot_are_dragged(window, name, key, move, more):
     """Lengths and heights are set where they are seen; one undo step each."""
     session = window.session
@@ -73,8 +82,17 @@ def test_bench_box_bar_and_foot_are_dragged(window, name, key, move, more):
     assert session.history.index() == steps + 1
 
 
-@pytest.mark.parametrize("name", ["split-squat", "rear-foot-elevated-split-squat", "glute-bridge",
-                                  "conventional-deadlift", "step-up", "pull-through"])  # fmt: skip
+@pytest.mark.parametrize(
+    "name",
+    [
+        "split-squat",
+        "rear-foot-elevated-split-squat",
+        "glute-bridge",
+        "conventional-deadlift",
+        "step-up",
+        "pull-through",
+    ],
+)
 def test_figures_stay_inside_the_view(window, name):
     """Every joint of every moment is on the canvas, and both legs are drawn where they differ."""
     session, figure = window.session, window.bench.figure
@@ -85,7 +103,9 @@ def test_figures_stay_inside_the_view(window, name):
         for mark in lever_marks(session.result, figure.frame, figure.view):
             assert figure.rect().contains(mark.start.toPoint()), (mark.joint, frame)
     parts = body_parts(session.result, 0)
-    assert ("thigh_left" in parts) == (name in ("split-squat", "rear-foot-elevated-split-squat", "step-up"))
+    assert ("thigh_left" in parts) == (
+        name in ("split-squat", "rear-foot-elevated-split-squat", "step-up")
+    )
     assert not painted(window).isNull()
 
 
@@ -134,7 +154,9 @@ def test_a_box_is_raised_and_a_heel_lifted(window):
     drag(heel, 0, -10)
     lifted = session.results[0].case.settings["heel_lift_deg"]
     foot = session.results[0].case.athlete.height_m * 0.152
-    assert lifted == pytest.approx(np.degrees(np.arcsin(10 / figure.view.scale / (0.74 * foot))), abs=4.0)
+    assert lifted == pytest.approx(
+        np.degrees(np.arcsin(10 / figure.view.scale / (0.74 * foot))), abs=4.0
+    )
     assert session.results[0].feasible
     session.set_variation("feet-elevated-bridge")
     QApplication.processEvents()
@@ -148,7 +170,7 @@ def test_band_anchors_are_drawn_and_dragged(window):
     session, figure = window.session, window.bench.figure
     session.set_variation("band-hinge")
     QApplication.processEvents()
-    grip, = (h for h in figure.anchors.handles if h.isVisible())
+    (grip,) = (h for h in figure.anchors.handles if h.isVisible())
     before = session.results[0]
     drag(grip, -20, -40)
     after = session.results[0]
@@ -160,7 +182,10 @@ def test_band_anchors_are_drawn_and_dragged(window):
     QTest.keyClick(grip, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
     QTest.keyClick(grip, Qt.Key.Key_Up)
     found = session.results[0].case.settings
-    assert (found["anchor_behind_m"], found["anchor_height_m"]) == (pytest.approx(1.85), pytest.approx(0.04))
+    assert (found["anchor_behind_m"], found["anchor_height_m"]) == (
+        pytest.approx(1.85),
+        pytest.approx(0.04),
+    )
     count = session.history.count()
     QTest.mousePress(grip, Qt.MouseButton.LeftButton)
     QTest.mouseMove(grip, grip.rect().center() + QPoint(-30, 0))
@@ -177,7 +202,7 @@ def test_band_anchors_are_drawn_and_dragged(window):
 
 
 def pulls(result):
-    return result.load_forces[:, len(result.pose.load_names):]
+    return result.load_forces[:, len(result.pose.load_names) :]
 
 
 def test_an_added_band_s_anchor_is_dragged_typed_and_pushed(window):
@@ -187,9 +212,9 @@ def test_an_added_band_s_anchor_is_dragged_typed_and_pushed(window):
     name, data = next((n, d) for n, d in ADDED if n == "Band from behind to the hips")
     editor._add(name, data)
     QApplication.processEvents()
-    grip, = (h for h in figure.anchors.handles if h.isVisible())
+    (grip,) = (h for h in figure.anchors.handles if h.isVisible())
     drag(grip, 0, -50)
-    band, = session.setup.loads
+    (band,) = session.setup.loads
     assert band.end[1] > 0.1 and band.end[0] == pytest.approx(-1.8, abs=0.03)
     assert band.stiffness_N_m == 100.0
     rows = {key: row for _, key, row in editor.rows}

@@ -85,8 +85,15 @@ def test_the_map_follows_and_can_be_dragged(window):
     assert session.history.index() == steps + 1
     row, column = 20, 14
     if found.feasible[row, column]:
-        case = session.result.case.model_copy(update={"settings": {
-            **before, "shin_deg": float(found.across[column]), "thigh_deg": float(found.up[row])}})
+        case = session.result.case.model_copy(
+            update={
+                "settings": {
+                    **before,
+                    "shin_deg": float(found.across[column]),
+                    "thigh_deg": float(found.up[row]),
+                }
+            }
+        )
         alone = analyse(case)
         hip = alone.moments.extension[JOINTS.index("hip_right"), alone.timeline.bottom]
         assert found.values_Nm[row, column] == pytest.approx(hip, abs=0.01)
@@ -123,7 +130,9 @@ def test_the_card_is_shown_saved_and_printed(window, tmp_path):
     rows = list(csv.DictReader((tmp_path / "card.csv").read_text().splitlines()))
     assert {"key", "name", "value", "rounded", "unit", "why"} == set(rows[0])
     rack = next(r for r in rows if r["key"] == "rack_height_m")
-    assert float(rack["rounded"]) == pytest.approx(screen.picture.card.line("rack_height_m").rounded)
+    assert float(rack["rounded"]) == pytest.approx(
+        screen.picture.card.line("rack_height_m").rounded
+    )
     window.save_picture(tmp_path / "card.pdf")
     assert (tmp_path / "card.pdf").read_bytes().startswith(b"%PDF")
     window.session.set_setting("stance_m", 1.0)
@@ -135,8 +144,10 @@ def test_the_card_is_shown_saved_and_printed(window, tmp_path):
 def test_copy_over_compares_a_set_up_with_itself(window):
     """Everything of A is given to B; then one lever changed in B is the only difference."""
     session = window.session
-    QTest.mouseClick(next(b for b in window.findChildren(QPushButton) if b.text() == "Copy over"),
-                     Qt.MouseButton.LeftButton)  # fmt: skip
+    QTest.mouseClick(
+        next(b for b in window.findChildren(QPushButton) if b.text() == "Copy over"),
+        Qt.MouseButton.LeftButton,
+    )
     assert session.bench.setups[0] == session.bench.setups[1]
     session.edit_slot(1)
     session.set_setting("hips_lead", 0.1)
@@ -161,15 +172,22 @@ def test_a_noticed_grip_shows_both_ends_of_its_room(window):
     pose, at = window.session.result.pose, window.session.result.timeline.bottom
     ankle, knee = (pose.points[f"{n}_right"][:2, at] for n in ("ankle", "knee"))
     length = float(np.hypot(*(knee - ankle)))
-    next(h for h in figure.handles if h.kind.key == "shin_deg").setFocus(Qt.FocusReason.TabFocusReason)
+    next(h for h in figure.handles if h.kind.key == "shin_deg").setFocus(
+        Qt.FocusReason.TabFocusReason
+    )
     marks = []
     with figure_painter(figure) as painter:
         marks = figure._paint_room(painter, figure.view, figure.room)
-    assert [m.words.split(",")[0] for m in marks] == [f"from {low.value:.0f}°", f"to {high.value:.0f}°"]
+    assert [m.words.split(",")[0] for m in marks] == [
+        f"from {low.value:.0f}°",
+        f"to {high.value:.0f}°",
+    ]
     for mark, end in zip(marks, (low, high), strict=True):
         x, y = figure.view.world(mark.at)
         angle = np.radians(end.value)
-        assert (x, y) == pytest.approx((ankle[0] + length * np.sin(angle), ankle[1] + length * np.cos(angle)), abs=0.005)
+        assert (x, y) == pytest.approx(
+            (ankle[0] + length * np.sin(angle), ankle[1] + length * np.cos(angle)), abs=0.005
+        )
 
 
 @contextmanager
@@ -201,7 +219,9 @@ def test_one_click_reads_the_same_pose_by_another_school(window):
         QTest.mouseClick(panel.schools[school], Qt.MouseButton.LeftButton)
         QApplication.processEvents()
         assert [s.school for s in session.bench.setups] == [school, school]
-        assert [b.isChecked() for b in panel.schools.values()] == [s == school for s in panel.schools]
+        assert [b.isChecked() for b in panel.schools.values()] == [
+            s == school for s in panel.schools
+        ]
         for result, angles in zip(session.results, before, strict=True):
             assert result.bottom_deg == pytest.approx(angles, abs=1e-6)
         said[school] = {f.code: f.severity for f in panel.found}

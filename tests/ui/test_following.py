@@ -34,7 +34,9 @@ def test_the_figure_follows_every_step_and_the_numbers_now_and_then(window, monk
         QApplication.processEvents()
     assert len(posed) >= 19
     QTest.qWait(2 * NUMBERS_EVERY_MS)
-    assert told[-1] == session.result.bottom_deg["shin_deg"]  # a hand that rests sees the last of it
+    assert (
+        told[-1] == session.result.bottom_deg["shin_deg"]
+    )  # a hand that rests sees the last of it
     knob.dropped.emit()
     assert not session.dragging
     row = window.bench.panel.rows["shin_deg"]
@@ -49,7 +51,9 @@ def test_a_drag_that_no_partner_angle_balances_is_refused_in_words(window):
     where it could last be set up; typed, the same."""
     session = window.session
     session.set_variation("straddle-squat")
-    session.edit_setup("long", settings={"step_m": 1.08, "stance_m": 0.354, "pressure_fraction": 0.212})
+    session.edit_setup(
+        "long", settings={"step_m": 1.08, "stance_m": 0.354, "pressure_fraction": 0.212}
+    )
     words = []
     session.refused.connect(words.append)
     before = session.setup
@@ -154,15 +158,23 @@ def test_bands_are_drawn_between_what_they_hold(window):
     carried = len(result.pose.load_names)
     start = window.bench.figure.view.point(result.load_points[:, carried, at])
     end = window.bench.figure.view.at(-1.8, 0.03)
-    assert {(round(a.x()), round(a.y()), round(b.x()), round(b.y())) for a, b, *_ in pen.lines[:1]} == {
-        (round(start.x()), round(start.y()), round(end.x()), round(end.y()))}  # fmt: skip
+    assert {
+        (round(a.x()), round(a.y()), round(b.x()), round(b.y())) for a, b, *_ in pen.lines[:1]
+    } == {(round(start.x()), round(start.y()), round(end.x()), round(end.y()))}
     pull = float(np.linalg.norm(result.load_forces[:, carried, at]))
     assert pen.words == [f"{pull:.0f} N"]
     session.set_setting("band_slack_m", 2.9)
     slack = lines_of(window, session.result, at)
     assert slack.words == ["0 N"]
     assert [dashed for *_, dashed in slack.lines] == [True]
-    knees = BandLoad(kind="band", name="knees", start="above_knee_left", end="above_knee_right", slack_m=0.1, stiffness_N_m=300.0)
+    knees = BandLoad(
+        kind="band",
+        name="knees",
+        start="above_knee_left",
+        end="above_knee_right",
+        slack_m=0.1,
+        stiffness_N_m=300.0,
+    )
     push = session.setup.loads
     session.edit_setup("band", loads=(*push, knees))
     both = lines_of(window, session.result, at)
@@ -170,8 +182,19 @@ def test_bands_are_drawn_between_what_they_hold(window):
     assert "band" in variation("band-hinge").equipment
 
 
-@pytest.mark.parametrize("name", ["back-squat-high-bar", "front-squat", "goblet-squat", "split-squat", "step-up", "hip-thrust",
-                                  "belt-squat", "conventional-deadlift"])  # fmt: skip
+@pytest.mark.parametrize(
+    "name",
+    [
+        "back-squat-high-bar",
+        "front-squat",
+        "goblet-squat",
+        "split-squat",
+        "step-up",
+        "hip-thrust",
+        "belt-squat",
+        "conventional-deadlift",
+    ],
+)
 def test_the_load_is_seen_from_the_front(window, name):
     """With its load the front view shows more than without; the bar lies at its own height over the floor."""
     session, front = window.session, window.bench.front

@@ -34,11 +34,20 @@ def click(widget):
     QApplication.processEvents()
 
 
-@pytest.mark.parametrize(("text", "unit", "value"), [
-    ("40", "m", 0.40), ("40,5 cm", "m", 0.405), ("16 in", "m", 0.4064), ("0.4 m", "m", 0.4),
-    ("135 lb", "kg", 61.235), ("-3,5", "deg", -3.5), ("12 stone", "kg", None), ("abc", "m", None),
-    ("50 %", "", 0.5),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("text", "unit", "value"),
+    [
+        ("40", "m", 0.40),
+        ("40,5 cm", "m", 0.405),
+        ("16 in", "m", 0.4064),
+        ("0.4 m", "m", 0.4),
+        ("135 lb", "kg", 61.235),
+        ("-3,5", "deg", -3.5),
+        ("12 stone", "kg", None),
+        ("abc", "m", None),
+        ("50 %", "", 0.5),
+    ],
+)
 def test_numbers_are_read_as_people_type_them(text, unit, value):
     """Decimal comma or point, with or without a unit, whatever is shown."""
     found = parse_quantity(text, unit)
@@ -92,7 +101,9 @@ def test_athletes_travel_as_files(window, tmp_path):
     assert before not in window.session.bench.athletes
     screen.who.open_file(tmp_path / "a.json")
     assert window.session.bench.athlete == before
-    (tmp_path / "b.json").write_text('{"format": "zesty-lever-athlete/1", "athlete": {"height_m": 9}}')
+    (tmp_path / "b.json").write_text(
+        '{"format": "zesty-lever-athlete/1", "athlete": {"height_m": 9}}'
+    )
     screen.who.open_file(tmp_path / "b.json")
     assert "not taken in" in screen.who.said.text()
     assert window.session.bench.athlete == before
@@ -119,7 +130,9 @@ def test_the_catalogue_panel_finds_and_picks(window):
     finder = window.bench.catalogue
     assert finder.isVisible()
     QTest.keyClicks(finder.search, "band hinge")
-    names = [finder.found.item(i).data(Qt.ItemDataRole.UserRole) for i in range(finder.found.count())]
+    names = [
+        finder.found.item(i).data(Qt.ItemDataRole.UserRole) for i in range(finder.found.count())
+    ]
     assert names == ["band-hinge", "tall-kneeling-band-hinge"]
     QTest.keyClick(finder.search, Qt.Key.Key_Down)
     QTest.keyClick(finder.search, Qt.Key.Key_Return)
@@ -127,8 +140,9 @@ def test_the_catalogue_panel_finds_and_picks(window):
     assert not finder.isVisible()
     finder.open()
     finder.direction.setCurrentIndex(finder.direction.findData("lateral"))
-    assert {finder.found.item(i).data(Qt.ItemDataRole.UserRole) for i in range(finder.found.count())} == {
-        v.id for v in catalogue().values() if v.direction == "lateral"}
+    assert {
+        finder.found.item(i).data(Qt.ItemDataRole.UserRole) for i in range(finder.found.count())
+    } == {v.id for v in catalogue().values() if v.direction == "lateral"}
     QTest.keyClicks(finder.search, "zzz")
     assert finder.found.count() == 0
     assert "Nothing has all of that" in finder.count.text()
@@ -146,9 +160,14 @@ def pull(view, grip, dx, dy):
     QApplication.processEvents()
 
 
-@pytest.mark.parametrize(("key", "dx", "dy", "more"), [
-    ("stance_m", -20, 0, True), ("toe_out_deg", -25, 0, True), ("knee_track_m", 12, 0, False),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("key", "dx", "dy", "more"),
+    [
+        ("stance_m", -20, 0, True),
+        ("toe_out_deg", -25, 0, True),
+        ("knee_track_m", 12, 0, False),
+    ],
+)
 def test_foot_and_knee_are_dragged_in_the_front_view(window, key, dx, dy, more):
     """Heel outward: wider; toe outward: more toe-out; knee inward: caving. One undo step each."""
     window.bench.show_side(1)
@@ -246,8 +265,13 @@ def test_files_are_dropped_and_opened(window, tmp_path):
     (tmp_path / "other.json").write_text(json.dumps(case))
     mime = QMimeData()
     mime.setUrls([QUrl.fromLocalFile(str(tmp_path / "other.json"))])
-    event = QDropEvent(QPointF(400, 300), Qt.DropAction.CopyAction, mime, Qt.MouseButton.LeftButton,
-                       Qt.KeyboardModifier.NoModifier)  # fmt: skip
+    event = QDropEvent(
+        QPointF(400, 300),
+        Qt.DropAction.CopyAction,
+        mime,
+        Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier,
+    )
     window.dropEvent(event)
     assert window.session.setup.variation == "goblet-squat"
     assert window.session.bench.athlete.name == "Somebody else"

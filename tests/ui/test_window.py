@@ -29,8 +29,14 @@ def test_drag_the_knee(window):
     seen = []
     told = []
     for signal in (session.changed, session.posed):
-        signal.connect(lambda: seen.append((session.result.bottom_deg["shin_deg"],
-                                            window.bench.strip.curve(session.result, "knee_right"))))  # fmt: skip
+        signal.connect(
+            lambda: seen.append(
+                (
+                    session.result.bottom_deg["shin_deg"],
+                    window.bench.strip.curve(session.result, "knee_right"),
+                )
+            )
+        )
     session.changed.connect(lambda: told.append(window.bench.demand.board.spoken()))
     knob = handle(window, "knee_right")
     drag(knob, -22, 0)
@@ -87,8 +93,10 @@ def test_escape_gives_a_drag_up(window):
     assert window.session.history.count() == 0
 
 
-@pytest.mark.parametrize(("joint", "key"), [("knee_right", "shin_deg"), ("hip_mid", "thigh_deg"),
-                                            ("shoulder_mid", "trunk_deg")])  # fmt: skip
+@pytest.mark.parametrize(
+    ("joint", "key"),
+    [("knee_right", "shin_deg"), ("hip_mid", "thigh_deg"), ("shoulder_mid", "trunk_deg")],
+)
 def test_arrows_move_a_handle_by_degrees(window, joint, key):
     """1 degree, with Shift 5; undo by the window's own shortcut."""
     session, knob = window.session, handle(window, joint)
@@ -172,7 +180,9 @@ def test_the_solved_angle_can_be_switched(window):
     assert rows["trunk_deg"].switch.text() == "solve"
     for key, value in session.results[0].bottom_deg.items():
         assert value == pytest.approx(before[key], abs=0.01)
-    QTest.mouseClick(rows["shin_deg"].switch, Qt.MouseButton.LeftButton)  # pressing again: no change
+    QTest.mouseClick(
+        rows["shin_deg"].switch, Qt.MouseButton.LeftButton
+    )  # pressing again: no change
     assert rows["shin_deg"].switch.isChecked()
     assert session.free == "shin_deg"
 
@@ -191,8 +201,11 @@ def test_impossible_poses_say_why_and_show_no_numbers(window):
     assert session.drawn[0].pose is not None
     image = painted(window)
     warn = QColor(window.theme.warn)
-    reds = sum(near(QColor(image.pixel(x, y)), warn) < 60
-               for x in range(0, image.width(), 2) for y in range(80, image.height(), 2))  # fmt: skip
+    reds = sum(
+        near(QColor(image.pixel(x, y)), warn) < 60
+        for x in range(0, image.width(), 2)
+        for y in range(80, image.height(), 2)
+    )
     assert reds > 30
     session.history.undo()
     assert session.results[0].feasible
@@ -231,14 +244,22 @@ def test_match_load_by_equal_knee(window):
     assert b == pytest.approx(a, abs=0.2)
     session.set_setting("stance_m", 1.0)
     panel.match_load("equal:hip")
-    settle(window, lambda: "legs are too short" in window.bench.figure.message or "opens" in window.bench.figure.message)
+    settle(
+        window,
+        lambda: (
+            "legs are too short" in window.bench.figure.message
+            or "opens" in window.bench.figure.message
+        ),
+    )
 
 
 def test_scrub_through_the_rep(window):
     """Mouse and keys on the strip move the figure; Home is the top, End the bottom."""
     strip, session = window.bench.strip, window.session
     plot = strip.plot
-    QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(int(plot.left()) + 2, int(plot.center().y())))
+    QTest.mouseClick(
+        strip, Qt.MouseButton.LeftButton, pos=QPoint(int(plot.left()) + 2, int(plot.center().y()))
+    )
     assert session.moment <= 3
     top = handle(window, "hip_mid").y()
     strip.setFocus()

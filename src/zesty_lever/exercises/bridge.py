@@ -73,9 +73,13 @@ class _Bridge(Rig):
         foot = place_foot(self.body, half_stance, self.toe_out, pitch)
         shift = vector(ankle_x - foot.ankle[0], height, 0.0)
         return Foot(
-            foot.heel + shift, foot.ball + shift, foot.toe + shift, foot.ankle + shift,
-            foot.direction, foot.pitch_rad,
-        )  # fmt: skip
+            foot.heel + shift,
+            foot.ball + shift,
+            foot.toe + shift,
+            foot.ankle + shift,
+            foot.direction,
+            foot.pitch_rad,
+        )
 
     def ankle_for(self, hips: Array, shin: Array) -> Array:
         """Ankle x that gives the lockout's shin angle in the side view (legs near side-on)."""
@@ -109,19 +113,22 @@ def _build(bridge: _Bridge, progress: Array) -> Rep:
     half_hips = 0.5 * bridge.body.lengths["hip_width"]
     foot = bridge.sole(ankle_x, 0.5 * given["stance_m"])
     leg = reach_leg(
-        bridge.body, foot, vector(hips[0], hips[1], half_hips), bridge.toe_out,
+        bridge.body,
+        foot,
+        vector(hips[0], hips[1], half_hips),
+        bridge.toe_out,
         p * given["knee_track_m"],
-    )  # fmt: skip
+    )
     other = leg
     if bridge.single:
         hip = vector(hips[0], hips[1], half_hips)
         other = hang_leg(
-            bridge.body, hip, np.radians(given["free_thigh_deg"]) + 0.0 * lean,
+            bridge.body,
+            hip,
+            np.radians(given["free_thigh_deg"]) + 0.0 * lean,
             np.radians(given["free_knee_deg"]),
-        )  # fmt: skip
-    pose = assemble(
-        bridge.body, {"right": leg, "left": other}, bridge.stack, lean + arch, lean
-    )  # fmt: skip
+        )
+    pose = assemble(bridge.body, {"right": leg, "left": other}, bridge.stack, lean + arch, lean)
     return _finish(bridge, pose, leg, foot, p)
 
 
@@ -147,14 +154,17 @@ def _finish(bridge: _Bridge, pose: Pose, leg: Leg, foot: Foot, p: Array) -> Rep:
     feet = (f"{kind}_left", f"{kind}_right")
     if bridge.single:
         support = Support(
-            (("foot_right",), ("upper_back",)), (("foot_right",), ("trunk",)),
-            ((right,), (resting,)), slides=True,
-        )  # fmt: skip
+            (("foot_right",), ("upper_back",)),
+            (("foot_right",), ("trunk",)),
+            ((right,), (resting,)),
+            slides=True,
+        )
     else:
         support = Support(
-            (feet, ("upper_back",)), (("foot_left", "foot_right"), ("trunk",)),
+            (feet, ("upper_back",)),
+            (("foot_left", "foot_right"), ("trunk",)),
             ((mirror(right), right), (resting,)),
-        )  # fmt: skip
+        )
     deepest = int(np.argmax(p))
     shin = pose.side_view_rad("ankle_right", "knee_right")
     ends = {
@@ -177,5 +187,3 @@ def _finish(bridge: _Bridge, pose: Pose, leg: Leg, foot: Foot, p: Array) -> Rep:
     flagged = tuple((code, key, any_frame(flags, shape)) for code, key, flags in checks)
     solved: Flags = ~(short | broken)
     return Rep(pose, support, np.broadcast_to(fraction, shape), ends, solved, flagged)
-
-

@@ -44,9 +44,11 @@ class Setting:
                 "wrong-type",
                 f"settings.{self.key} is {value!r}; allowed is a number from "
                 f"{self.low:g} to {self.high:g} {self.unit}".rstrip(),
-                key=f"settings.{self.key}", value=value, unit=self.unit,
+                key=f"settings.{self.key}",
+                value=value,
+                unit=self.unit,
                 allowed=[self.low, self.high],
-            )  # fmt: skip
+            )
         if not math.isfinite(value) or not self.low <= value <= self.high:
             raise out_of_range(f"settings.{self.key}", value, self.unit, (self.low, self.high))
         return float(value)
@@ -161,15 +163,22 @@ def _variation(data: dict[str, Any], family: dict[str, Any]) -> Variation:
     """One variation from its file, its family's, and the part of the family for its stance."""
     if "takes" in data:
         other = _family(data_path("catalogue", data["takes"]))
-        family = {**family, "settings": {**other["settings"], **family["settings"]},
-                  **{k: other[k] for k in ("one_leg", "two_feet") if k in other}}  # fmt: skip
+        family = {
+            **family,
+            "settings": {**other["settings"], **family["settings"]},
+            **{k: other[k] for k in ("one_leg", "two_feet") if k in other},
+        }
     rear = data.get("options", {}).get("rear")
     stance = {} if rear is None else family["one_leg" if rear == "none" else "two_feet"]
     described = {
-        **family["settings"], **stance.get("settings", {}), **data.get("settings", {}),
-    }  # fmt: skip
-    for key in (*family.get("sets_out", {}).get(data.get("builder", ""), ()),
-                *data.get("leaves_out", ())):  # fmt: skip
+        **family["settings"],
+        **stance.get("settings", {}),
+        **data.get("settings", {}),
+    }
+    for key in (
+        *family.get("sets_out", {}).get(data.get("builder", ""), ()),
+        *data.get("leaves_out", ()),
+    ):
         described.pop(key, None)
     own = data.get("technique", {})
     techniques = {}
@@ -184,11 +193,17 @@ def _variation(data: dict[str, Any], family: dict[str, Any]) -> Variation:
         techniques[school] = {key: merged.get(key, 0) for key in described}
     settings = {
         key: Setting(
-            key, s["name"], s["gym"], s["unit"], float(s["range"][0]), float(s["range"][1]),
-            float(s["step"]), s["help"],
+            key,
+            s["name"],
+            s["gym"],
+            s["unit"],
+            float(s["range"][0]),
+            float(s["range"][1]),
+            float(s["step"]),
+            s["help"],
         )
         for key, s in described.items()
-    }  # fmt: skip
+    }
     return Variation(
         id=data["id"],
         family=family["id"],
@@ -232,9 +247,7 @@ def fill(case: Case) -> Case:
         if best not in catalogue():
             raise unknown_key(f"athlete.best_loads_kg.{best}", tuple(catalogue()))
     rule = case.contact_rule or chosen.contact_rule
-    return case.model_copy(
-        update={"settings": settings, "load_kg": load, "contact_rule": rule}
-    )
+    return case.model_copy(update={"settings": settings, "load_kg": load, "contact_rule": rule})
 
 
 def _fill_settings(case: Case, chosen: Variation) -> dict[str, float | None]:
@@ -284,9 +297,7 @@ def _limit_default_shin(
     shin = values.get("shin_deg")
     if "shin_deg" in given or shin is None:
         return
-    toe_out, lift = (
-        math.radians(values.get(k) or 0.0) for k in ("toe_out_deg", "heel_lift_deg")
-    )
+    toe_out, lift = (math.radians(values.get(k) or 0.0) for k in ("toe_out_deg", "heel_lift_deg"))
     most = math.radians(case.athlete.limit_deg("ankle_dorsiflexion")) + lift
     allowed = math.degrees(math.atan(math.tan(min(most, 1.2)) * math.cos(toe_out)))
     values["shin_deg"] = min(shin, math.floor(allowed * 10) / 10)

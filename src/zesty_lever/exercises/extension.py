@@ -31,9 +31,10 @@ class _Bench(Rig):
         lean = np.radians(90.0 - self.given["bench_slope_deg"])
         length = self.body.lengths["thigh"] + self.body.lengths["shank"]
         hip = vector(
-            length * np.sin(lean), PLATE_HEIGHT_M + length * np.cos(lean),
+            length * np.sin(lean),
+            PLATE_HEIGHT_M + length * np.cos(lean),
             0.5 * self.body.lengths["hip_width"] + 0.0 * lean,
-        )  # fmt: skip
+        )
         return hang_leg(self.body, hip, -lean, STRAIGHT_KNEE_RAD + 0.0 * lean)
 
 
@@ -65,8 +66,9 @@ def _build(bench: _Bench, p: Array) -> Rep:
         (("foot_left", "foot_right"), ("thigh_left", "thigh_right")),
         (("foot_left", "foot_right"), ("thigh_left", "thigh_right")),
         ((mirror(hook), hook), (mirror(pad), pad)),
-        slips_along=np.broadcast_to(-outward + 0.0 * pad, pad.shape), hooked=True,
-    )  # fmt: skip
+        slips_along=np.broadcast_to(-outward + 0.0 * pad, pad.shape),
+        hooked=True,
+    )
     deepest = int(np.argmax(p))
     ends = {
         "trunk_deg": np.degrees(pose.line_rad[:, deepest]),

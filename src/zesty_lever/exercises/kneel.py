@@ -34,9 +34,12 @@ class _Kneel(Rig):
     def shank_end(self) -> Array:
         """Instep contact behind the right knee, on the floor."""
         flat = rear_foot(
-            self.body, vector(0.0 * self.half_stance, 0.0, self.half_stance),
-            0.0 * self.half_stance, 0.0 * self.half_stance, laces_down=True,
-        )  # fmt: skip
+            self.body,
+            vector(0.0 * self.half_stance, 0.0, self.half_stance),
+            0.0 * self.half_stance,
+            0.0 * self.half_stance,
+            laces_down=True,
+        )
         rise = flat.ankle[1] - self.body.scaled_m(KNEE_HEIGHT_M)
         reach = np.sqrt(self.body.lengths["shank"] ** 2 - rise**2)
         return vector(-reach - flat.ankle[0], 0.0 * reach, self.half_stance)
@@ -110,12 +113,13 @@ def _build(kneel: _Kneel, free: str | None, p: Array) -> Rep:
         (("knee_left", "knee_right"), ("instep_left", "instep_right")),
         (("shank_left", "shank_right"), ("foot_left", "foot_right")),
         ((mirror(knee), knee), (mirror(instep), instep)),
-    )  # fmt: skip
+    )
     deepest = int(np.argmax(p))
     ends = {
-        "thigh_deg": np.degrees(thigh[:, deepest]), "shin_deg": np.full(len(thigh), 90.0),
+        "thigh_deg": np.degrees(thigh[:, deepest]),
+        "shin_deg": np.full(len(thigh), 90.0),
         "trunk_deg": np.degrees(pose.line_rad[:, deepest]),
-    }  # fmt: skip
+    }
     failures, solved = _failures(pose, thigh, held)
     return Rep(pose, support, np.broadcast_to(held, solved.shape), ends, solved, failures)
 

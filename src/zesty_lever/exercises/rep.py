@@ -85,9 +85,12 @@ class Rig:
         """One frame of the rep, with a frame axis of 1."""
         one = self.up_share[frame : frame + 1]
         return replace(
-            self, stack=self.restack(None, one), up_share=one,
-            turned_kgm=_frame_of(self.turned_kgm, frame), rolled_kgm=_frame_of(self.rolled_kgm, frame),
-        )  # fmt: skip
+            self,
+            stack=self.restack(None, one),
+            up_share=one,
+            turned_kgm=_frame_of(self.turned_kgm, frame),
+            rolled_kgm=_frame_of(self.rolled_kgm, frame),
+        )
 
     @property
     def toe_out(self) -> Array:

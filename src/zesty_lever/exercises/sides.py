@@ -43,17 +43,29 @@ def set_apart(rig: Rig, even: Leg, foot: Foot, pressure: Array, p: Array) -> Apa
     half = 0.5 * body.lengths["hip_width"]
     moved = vector(ahead, 0.0 * ahead, 0.0 * ahead)
     other_foot = Foot(
-        foot.heel + moved, foot.ball + moved, foot.toe + moved, foot.ankle + moved, foot.direction,
+        foot.heel + moved,
+        foot.ball + moved,
+        foot.toe + moved,
+        foot.ankle + moved,
+        foot.direction,
         foot.pitch_rad,
-    )  # fmt: skip
+    )
     most = STRAIGHTEST * (body.lengths["shank"] + body.lengths["thigh"])
     height = even.hip[1] + 0.0 * like
     for standing, out in ((foot, half + shift), (other_foot, half - shift)):
         flat = (even.hip[0] - standing.ankle[0]) ** 2 + (out - standing.ankle[2]) ** 2
         height = np.minimum(height, standing.ankle[1] + np.sqrt(np.maximum(most**2 - flat, 0.0)))
-    right = reach_leg(body, foot, vector(even.hip[0], height, half + shift), rig.toe_out + 0.0 * like, track)
+    right = reach_leg(
+        body, foot, vector(even.hip[0], height, half + shift), rig.toe_out + 0.0 * like, track
+    )
     left_track = track + p * column_or(given, "left_track_m", 0.0, like)
-    left = reach_leg(body, other_foot, vector(even.hip[0], height, half - shift), rig.toe_out + 0.0 * like, left_track)
+    left = reach_leg(
+        body,
+        other_foot,
+        vector(even.hip[0], height, half - shift),
+        rig.toe_out + 0.0 * like,
+        left_track,
+    )
     along, aside = 0.0 * like, rig.stack.mass_kg * shift
     for leg, side in ((right, 1.0), (left, -1.0)):
         for part, centre in leg_centres(body, leg).items():
@@ -64,8 +76,9 @@ def set_apart(rig: Rig, even: Leg, foot: Foot, pressure: Array, p: Array) -> Apa
     over_x = right_share * pressure[0] + (1.0 - right_share) * on_left[0]
     moment = rig.mass_kg * over_x - along - rig.stack.mass_kg * even.hip[0] - rig.turned_kgm
     support = Support(
-        (("foot_left",), ("foot_right",)), (("foot_left",), ("foot_right",)),
+        (("foot_left",), ("foot_right",)),
+        (("foot_left",), ("foot_right",)),
         ((on_left,), (pressure + 0.0 * moved,)),
-    )  # fmt: skip
+    )
     short = np.maximum(right.reach_short_m, left.reach_short_m)
     return Apart({"left": left, "right": right}, support, shift, moment, short)

@@ -69,9 +69,13 @@ class _Split(Rig):
         foot = self.foot(np.zeros_like(self.toe_out), 0.5 * self.given["stance_m"])
         lift = vector(0.0, self.given["front_height_m"], 0.0)
         return Foot(
-            foot.heel + lift, foot.ball + lift, foot.toe + lift, foot.ankle + lift,
-            foot.direction, foot.pitch_rad,
-        )  # fmt: skip
+            foot.heel + lift,
+            foot.ball + lift,
+            foot.toe + lift,
+            foot.ankle + lift,
+            foot.direction,
+            foot.pitch_rad,
+        )
 
     def rear_contact(self) -> Array:
         """Where the other foot is held up, in that leg's outward-positive frame."""
@@ -92,8 +96,14 @@ class _Split(Rig):
         return goal
 
     def legs(
-        self, foot: Foot, shin: Array, thigh: Array, track: Array, sway: Array, steps: int = TRACK_STEPS
-    ) -> _Stance:  # fmt: skip
+        self,
+        foot: Foot,
+        shin: Array,
+        thigh: Array,
+        track: Array,
+        sway: Array,
+        steps: int = TRACK_STEPS,
+    ) -> _Stance:
         half = 0.5 * self.body.lengths["hip_width"]
         front = place_leg(self.body, foot, shin, thigh, self.toe_out, track, half + sway, steps)
         hip = vector(front.hip[0], front.hip[1], half - sway)
@@ -144,9 +154,15 @@ class _Split(Rig):
         return missing
 
     def settle(
-        self, foot: Foot, shin: Array, thigh: Array, track: Array, goal_z: Array, sway: Array,
+        self,
+        foot: Foot,
+        shin: Array,
+        thigh: Array,
+        track: Array,
+        goal_z: Array,
+        sway: Array,
         steps: int,
-    ) -> _Stance:  # fmt: skip
+    ) -> _Stance:
         """Shift the pelvis until the mass centre is sideways over ``goal_z``."""
         leverage = SWAY_LEVERAGE * self.mass_kg
         stance = self.legs(foot, shin, thigh, track, sway)
@@ -161,7 +177,11 @@ class _Split(Rig):
     def learnt(self, leverage: Array, gained: Array, shift: Array) -> Array:
         """Leverage of a shift from what the last one has gained; as it was where that was too little."""
         found = gained / np.where(np.abs(shift) < LEAST_SHIFT_M, 1.0, shift)
-        fair = (np.abs(shift) >= LEAST_SHIFT_M) & (found > 0.4 * self.mass_kg) & (found < 1.2 * self.mass_kg)
+        fair = (
+            (np.abs(shift) >= LEAST_SHIFT_M)
+            & (found > 0.4 * self.mass_kg)
+            & (found < 1.2 * self.mass_kg)
+        )
         better: Array = np.where(fair, found, leverage)
         return better
 
@@ -201,7 +221,9 @@ def _solve_bottom(
     sway = np.zeros_like(thigh)
     if free == "shin_deg":
         start = np.full_like(thigh, 0.4)
-        shin, sway = _secant_shin(split, foot, start, share, track, lambda _: (thigh, line), TRACK_STEPS)
+        shin, sway = _secant_shin(
+            split, foot, start, share, track, lambda _: (thigh, line), TRACK_STEPS
+        )
     if free == "front_share":
         share = np.full_like(thigh, 0.8)
     goal = split.target(foot, share)
@@ -223,9 +245,14 @@ def _solve_bottom(
 
 
 def _secant_shin(
-    split: _Split, foot: Foot, start: Array, share: Array, track: Array,
-    angles: Callable[[Array], tuple[Array, Array]], steps: int = SEARCH_TRACK_STEPS,
-) -> tuple[Array, Array]:  # fmt: skip
+    split: _Split,
+    foot: Foot,
+    start: Array,
+    share: Array,
+    track: Array,
+    angles: Callable[[Array], tuple[Array, Array]],
+    steps: int = SEARCH_TRACK_STEPS,
+) -> tuple[Array, Array]:
     """Shin (rad) that balances over ``share``, and the pelvis's shift (m) near enough to go on from.
 
     ``angles`` gives thigh and trunk line for a shin. Each step corrects shin and shift together.
@@ -264,7 +291,9 @@ def _follow_path(split: _Split, free: str | None, progress: Array) -> Rep:
     knee_t = np.minimum(np.radians(given["top_knee_deg"]), knee_b)
     midway = 4.0 * p * (1.0 - p)
     early = np.radians(given["hips_rise_deg"]) * split.up_share
-    knee = knee_t + p * (knee_b - knee_t) - midway * (early + given["hips_lead"] * (knee_b - knee_t))
+    knee = (
+        knee_t + p * (knee_b - knee_t) - midway * (early + given["hips_lead"] * (knee_b - knee_t))
+    )
     upright = TOP_TRUNK_SHARE[split.rear == "none"]
     line_want = line_b * (upright + (1.0 - upright) * p)
     track = p * given["knee_track_m"]
@@ -284,17 +313,24 @@ def _follow_path(split: _Split, free: str | None, progress: Array) -> Rep:
     most = split.pelvis_most(shin, thigh)
     pelvis, trunk = split.stack.lean_for(split.stack_moment_for(stance, over_x), most)
     pose = assemble(
-        split.body, {"right": stance.front, "left": stance.other}, split.stack, pelvis, trunk,
+        split.body,
+        {"right": stance.front, "left": stance.other},
+        split.stack,
+        pelvis,
+        trunk,
         stance.sway,
-    )  # fmt: skip
+    )
     deepest = int(np.argmax(p))
     ends = {
-        "shin_deg": np.degrees(shin_b[:, 0]), "thigh_deg": np.degrees(thigh_b[:, 0]),
-        "trunk_deg": np.degrees(pose.line_rad[:, deepest]), "front_share": share_b[:, 0],
-    }  # fmt: skip
+        "shin_deg": np.degrees(shin_b[:, 0]),
+        "thigh_deg": np.degrees(thigh_b[:, 0]),
+        "trunk_deg": np.degrees(pose.line_rad[:, deepest]),
+        "front_share": share_b[:, 0],
+    }
     failures, solved = _failures(split, pose, stance, fraction, share_b, free)
-    return Rep(pose, _support(split, foot), np.broadcast_to(fraction, solved.shape), ends, solved,
-               failures)  # fmt: skip
+    return Rep(
+        pose, _support(split, foot), np.broadcast_to(fraction, solved.shape), ends, solved, failures
+    )
 
 
 def top_share(split: _Split, share: Array) -> Array:
@@ -309,7 +345,10 @@ def _support(split: _Split, foot: Foot) -> Support:
     rear = mirror(split.rear_contact())
     name = "foot_left" if split.rear == "flat" else f"{split.rear}_left"
     return Support(
-        (("foot_right",), (name,)), (("foot_right",), ("foot_left",)), ((front,), (rear,)), slides=True
+        (("foot_right",), (name,)),
+        (("foot_right",), ("foot_left",)),
+        ((front,), (rear,)),
+        slides=True,
     )
 
 

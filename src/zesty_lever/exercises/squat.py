@@ -65,9 +65,15 @@ class LevelStance(Rig):
         return self.limits.pelvis_most_rad(shin + 0.5 * np.pi - thigh, thigh)
 
     def overshoot(
-        self, foot: Foot, shin: Array, thigh: Array, line: Array, at_x: Array, track_m: Array,
+        self,
+        foot: Foot,
+        shin: Array,
+        thigh: Array,
+        line: Array,
+        at_x: Array,
+        track_m: Array,
         steps: int = TRACK_STEPS,
-    ) -> Array:  # fmt: skip
+    ) -> Array:
         """How far the mass lies ahead of ``at_x``, kg m, for given angles."""
         leg = self.leg(foot, shin, thigh, track_m, steps)
         pelvis, trunk = self.stack.split_line(line, self.pelvis_most(shin, thigh))
@@ -153,9 +159,13 @@ def _stand(squat: LevelStance, foot: Foot, at_x: Array) -> tuple[Array, Array]:
 
 
 def _lean_from_ankles(
-    squat: LevelStance, foot: Foot, at_x: Array, top: tuple[Array, Array, Array],
-    bottom: tuple[Array, Array, Array], p: Array,
-) -> tuple[Array, Array]:  # fmt: skip
+    squat: LevelStance,
+    foot: Foot,
+    at_x: Array,
+    top: tuple[Array, Array, Array],
+    bottom: tuple[Array, Array, Array],
+    p: Array,
+) -> tuple[Array, Array]:
     """Shin and thigh along the path, rad: hips and knees travel together, ankles balance.
 
     ``top`` and ``bottom`` are (shin, thigh, hip-shoulder line). Hip and knee flexion both follow
@@ -195,8 +205,11 @@ def _lean_from_ankles(
 
 
 def follow_path(
-    squat: LevelStance, at_bottom: tuple[Array, Array, Array, Array], free: str | None, progress: Array
-) -> Rep:  # fmt: skip
+    squat: LevelStance,
+    at_bottom: tuple[Array, Array, Array, Array],
+    free: str | None,
+    progress: Array,
+) -> Rep:
     """Every frame between the top and a solved bottom (shin, thigh, line, pressure fraction)."""
     given, p = squat.given, progress
     shin_b, thigh_b, line_b, fraction_b = at_bottom
@@ -240,9 +253,13 @@ def follow_path(
 
 
 def _failures(
-    squat: LevelStance, pose: Pose, short_m: Array, fraction: Array, free: str | None,
+    squat: LevelStance,
+    pose: Pose,
+    short_m: Array,
+    fraction: Array,
+    free: str | None,
     ends: Mapping[str, Array],
-) -> tuple[tuple[tuple[str, str, Flags], ...], Flags]:  # fmt: skip
+) -> tuple[tuple[tuple[str, str, Flags], ...], Flags]:
     """What is impossible, by case; and which frames can be drawn at all, ``(cases, frames)``."""
     limits, slack, shape = squat.limits, SLACK, pose.line_rad.shape
     unsolved = np.zeros(shape, dtype=bool)
@@ -255,9 +272,21 @@ def _failures(
     tips = (fraction < -slack) | (fraction > landmark("ball_from_heel") + slack)
     checks = (
         ("out-of-reach", "stance_m", out_of_reach),
-        ("hip-opening", "stance_m", np.abs(_wider(squat, pose.hip_opening_rad)) > limits.hip_opening + slack),
-        ("ankle-limit", "shin_deg", _wider(squat, pose.dorsiflexion_rad) > limits.ankle_dorsiflexion + slack),
-        ("knee-limit", "thigh_deg", _wider(squat, pose.knee_flexion_rad) > limits.knee_flexion + slack),
+        (
+            "hip-opening",
+            "stance_m",
+            np.abs(_wider(squat, pose.hip_opening_rad)) > limits.hip_opening + slack,
+        ),
+        (
+            "ankle-limit",
+            "shin_deg",
+            _wider(squat, pose.dorsiflexion_rad) > limits.ankle_dorsiflexion + slack,
+        ),
+        (
+            "knee-limit",
+            "thigh_deg",
+            _wider(squat, pose.knee_flexion_rad) > limits.knee_flexion + slack,
+        ),
         ("cannot-balance", "trunk_deg", unsolved),
         ("would-tip", "trunk_deg", tips),
         ("cannot-balance", "shin_deg", nowhere),

@@ -62,13 +62,17 @@ class Contacts:
         if not names:
             return self
         return replace(
-            self, names=(*self.names, *names), segments=(*self.segments, *held.segments),
+            self,
+            names=(*self.names, *names),
+            segments=(*self.segments, *held.segments),
             points=np.concatenate([self.points, held.points], axis=1),
             forces=np.concatenate([self.forces, held.forces], axis=1),
-        )  # fmt: skip
+        )
 
 
-def solve_contacts(pose: Pose, wrench: Wrench, loads: External, support: Support, rule: str) -> Contacts:
+def solve_contacts(
+    pose: Pose, wrench: Wrench, loads: External, support: Support, rule: str
+) -> Contacts:
     """Contact forces (N) that balance ``wrench``, with the pair settled by ``rule``.
 
     ``vertical`` leaves the pair without horizontal part; ``least-effort`` takes the pair that
@@ -160,9 +164,13 @@ def _slide(wrench: Wrench, centres: list[Array]) -> Array:
 
 
 def _least_effort(
-    pose: Pose, loads: External, segments: tuple[str, ...], points: Array, forces: Array,
+    pose: Pose,
+    loads: External,
+    segments: tuple[str, ...],
+    points: Array,
+    forces: Array,
     direction: Array,
-) -> Array:  # fmt: skip
+) -> Array:
     """Pair (N along ``direction``) with the least summed squared leg moments, inside friction."""
     joints = joints_of(pose)
     at_zero = net_moments(joints, loads, External(segments, points, forces))[:, LEG_ROWS]
@@ -179,9 +187,7 @@ def _inside_friction(forces: Array, direction: Array) -> tuple[Array, Array]:
     """Range of the pair in which every contact's sideways force stays inside its friction cone."""
     grip = landmark("friction_coefficient") ** 2
     a = direction[0] ** 2 + direction[2] ** 2 - grip * direction[1] ** 2
-    b = (
-        forces[0] * direction[0] + forces[2] * direction[2] - grip * forces[1] * direction[1]
-    )  # fmt: skip
+    b = forces[0] * direction[0] + forces[2] * direction[2] - grip * forces[1] * direction[1]
     c = forces[0] ** 2 + forces[2] ** 2 - grip * forces[1] ** 2
     root = np.sqrt(np.maximum(b * b - a * c, 0.0))
     safe = np.where(np.abs(a) > 1e-12, a, np.inf)

@@ -16,9 +16,13 @@ from zesty_lever.motion.rep import Timeline
 from zesty_lever.vectors import Array, cross, sagittal, unit
 
 ALONG = {
-    "foot": ("heel", "toe"), "shank": ("ankle", "knee"), "thigh": ("knee", "hip"),
-    "upper_arm": ("elbow", "shoulder"), "forearm": ("wrist", "elbow"), "hand": ("hand", "wrist"),
-}  # fmt: skip
+    "foot": ("heel", "toe"),
+    "shank": ("ankle", "knee"),
+    "thigh": ("knee", "hip"),
+    "upper_arm": ("elbow", "shoulder"),
+    "forearm": ("wrist", "elbow"),
+    "hand": ("hand", "wrist"),
+}
 LENGTH_OF = {"pelvis": "hip_to_shoulder", "trunk": "hip_to_shoulder", "head": "head_and_neck"}
 
 
@@ -67,17 +71,24 @@ def second_derivative(values: Array, times: Timeline) -> Array:
         bend = np.zeros_like(path)
         bend[..., 1:-1] = path[..., 2:] - 2.0 * path[..., 1:-1] + path[..., :-2]
         bend[..., 2:-2] = (
-            -path[..., 4:] + 16.0 * path[..., 3:-1] - 30.0 * path[..., 2:-2]
-            + 16.0 * path[..., 1:-3] - path[..., :-4]
-        ) / 12.0  # fmt: skip
+            -path[..., 4:]
+            + 16.0 * path[..., 3:-1]
+            - 30.0 * path[..., 2:-2]
+            + 16.0 * path[..., 1:-3]
+            - path[..., :-4]
+        ) / 12.0
         found[..., start : last + 1] = bend / step**2
     return found
 
 
 def moving_loads(
-    pose: Pose, inertia: Array, acceleration: Array, load_acceleration: Array, axes: Array,
+    pose: Pose,
+    inertia: Array,
+    acceleration: Array,
+    load_acceleration: Array,
+    axes: Array,
     axis_acceleration: Array,
-) -> External:  # fmt: skip
+) -> External:
     """Weights and inertia of all segments and loads: forces m (g - a) and couples -m r^2 u x u''.
 
     ``acceleration`` ``(3, 15, ...)`` and ``load_acceleration`` ``(3, loads, ...)`` of the mass centres,
@@ -98,7 +109,11 @@ def loads_along(body: Body, pose: Pose, times: Timeline) -> tuple[External, Arra
     axes = long_axes(pose)
     acceleration = second_derivative(pose.centres, times)
     loads = moving_loads(
-        pose, transverse_inertia(body, pose), acceleration,
-        second_derivative(pose.load_points, times), axes, second_derivative(axes, times),
-    )  # fmt: skip
+        pose,
+        transverse_inertia(body, pose),
+        acceleration,
+        second_derivative(pose.load_points, times),
+        axes,
+        second_derivative(axes, times),
+    )
     return loads, acceleration

@@ -22,10 +22,11 @@ BEYOND = {
     **{f"knee_{s}": (f"foot_{s}", f"shank_{s}") for s in SIDES},
     **{f"hip_{s}": (f"foot_{s}", f"shank_{s}", f"thigh_{s}") for s in SIDES},
     "lumbosacral": (
-        "trunk", "head",
+        "trunk",
+        "head",
         *(f"{part}_{s}" for part in ("upper_arm", "forearm", "hand") for s in SIDES),
     ),
-}  # fmt: skip
+}
 EXTENDS_ALONG_Z = {"ankle": -1.0, "knee": 1.0, "hip": -1.0, "lumbosacral": 1.0}
 
 
@@ -89,7 +90,9 @@ class JointMoments:
     def lever_arm_m(self) -> Array:
         """Signed lever arm, so that force x arm is the side-view moment (extensor positive), m."""
         force = self.lever_force_N()
-        arm: Array = np.where(force > 1e-9, self.side_view / np.where(force > 1e-9, force, 1.0), 0.0)
+        arm: Array = np.where(
+            force > 1e-9, self.side_view / np.where(force > 1e-9, force, 1.0), 0.0
+        )
         return arm
 
     def lever_offset_m(self) -> Array:

@@ -22,7 +22,11 @@ SITS_OVER = 0.3
 
 Number = float | Array
 # Settings that move the place where a variation's own line is fixed: axis and sign.
-ANCHOR_KEYS = {"anchor_behind_m": (0, -1.0), "anchor_height_m": (1, 1.0), "anchor_aside_m": (2, -1.0)}
+ANCHOR_KEYS = {
+    "anchor_behind_m": (0, -1.0),
+    "anchor_height_m": (1, 1.0),
+    "anchor_aside_m": (2, -1.0),
+}
 
 
 def anchored(usual: Sequence[float], settings: Mapping[str, Any]) -> tuple[Number, Number, Number]:

@@ -99,9 +99,15 @@ def place_foot(body: Body, half_stance_m: Array, toe_out_rad: Array, pitch_rad: 
 
 
 def place_leg(
-    body: Body, foot: Foot, shin_rad: Array, thigh_rad: Array, toe_out_rad: Array, track_m: Array,
-    hip_out_m: Array | None = None, steps: int = TRACK_STEPS,
-) -> Leg:  # fmt: skip
+    body: Body,
+    foot: Foot,
+    shin_rad: Array,
+    thigh_rad: Array,
+    toe_out_rad: Array,
+    track_m: Array,
+    hip_out_m: Array | None = None,
+    steps: int = TRACK_STEPS,
+) -> Leg:
     """Right leg from side-view shin and thigh angles.
 
     The knee sits over the toe line when bent and on the hip-ankle line when straight:
@@ -155,9 +161,9 @@ def reach_leg(body: Body, foot: Foot, hip: Array, toe_out_rad: Array, track_m: A
     toward = line / full
     along = (shank**2 - thigh**2 + distance**2) / (2.0 * distance)
     radius = np.sqrt(np.maximum(shank**2 - along**2, 0.0))
-    flexion = np.arccos(np.clip(
-        (distance**2 - shank**2 - thigh**2) / (2.0 * shank * thigh), -1.0, 1.0
-    ))  # fmt: skip
+    flexion = np.arccos(
+        np.clip((distance**2 - shank**2 - thigh**2) / (2.0 * shank * thigh), -1.0, 1.0)
+    )
     bent = smoothstep(flexion / STRAIGHTENS_BELOW_RAD)
     ahead = unit(vector(toward[1], -toward[0], 0.0))
     aside = cross(toward, ahead)
@@ -181,10 +187,15 @@ def hang_leg(body: Body, hip: Array, thigh_lean_rad: Array, knee_flexion_rad: Ar
     The thigh leans by ``thigh_lean_rad`` (+ knee ahead) from plumb below the hip; the shank is bent
     back from it by ``knee_flexion_rad``.
     """
-    knee = hip + body.lengths["thigh"] * vector(np.sin(thigh_lean_rad), -np.cos(thigh_lean_rad), 0.0)
+    knee = hip + body.lengths["thigh"] * vector(
+        np.sin(thigh_lean_rad), -np.cos(thigh_lean_rad), 0.0
+    )
     lean = thigh_lean_rad - knee_flexion_rad
     ankle = knee + body.lengths["shank"] * vector(np.sin(lean), -np.cos(lean), 0.0)
-    forward, down = vector(np.cos(lean), np.sin(lean), 0.0), vector(np.sin(lean), -np.cos(lean), 0.0)
+    forward, down = (
+        vector(np.cos(lean), np.sin(lean), 0.0),
+        vector(np.sin(lean), -np.cos(lean), 0.0),
+    )
     length, height = body.lengths["foot"], body.lengths["ankle_height"]
     sole = ankle + height * down
     heel = sole - landmark("ankle_from_heel") * length * forward
@@ -193,8 +204,9 @@ def hang_leg(body: Body, hip: Array, thigh_lean_rad: Array, knee_flexion_rad: Ar
     # The foot is square to the shank whichever way both point: no dorsiflexion.
     turned_over = np.where(np.cos(lean) < 0.0, np.pi, 0.0)
     foot = Foot(heel, ball, toe, ankle, forward, turned_over)
-    return Leg(foot, knee, hip, smoothstep(knee_flexion_rad / STRAIGHTENS_BELOW_RAD),
-               np.zeros_like(hip[0]))  # fmt: skip
+    return Leg(
+        foot, knee, hip, smoothstep(knee_flexion_rad / STRAIGHTENS_BELOW_RAD), np.zeros_like(hip[0])
+    )
 
 
 def rear_foot(
@@ -221,9 +233,8 @@ def rear_foot(
     whole = landmark("ball_from_heel") * length
     heel = ball - whole * c * direction + vector(0.0, whole * s, 0.0)
     ankle = (
-        ball - (to_ball * c - height * s) * direction
-        + vector(0.0, to_ball * s + height * c, 0.0)
-    )  # fmt: skip
+        ball - (to_ball * c - height * s) * direction + vector(0.0, to_ball * s + height * c, 0.0)
+    )
     return Foot(heel, ball, toe, ankle, direction, pitch_rad)
 
 

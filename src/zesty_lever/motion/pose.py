@@ -100,9 +100,13 @@ def foot_centre(body: Body, foot: Foot) -> Array:
 
 
 def assemble(
-    body: Body, legs: Mapping[str, Leg], stack: Stack, pelvis_rad: Array, trunk_rad: Array,
+    body: Body,
+    legs: Mapping[str, Leg],
+    stack: Stack,
+    pelvis_rad: Array,
+    trunk_rad: Array,
     sway_m: Array | float = 0.0,
-) -> Pose:  # fmt: skip
+) -> Pose:
     """Put both legs and the upper body together.
 
     ``legs`` holds each side's leg in its own outward-positive frame (a symmetrical pose uses one
@@ -112,9 +116,10 @@ def assemble(
     mid_hip = vector(one.hip[0], one.hip[1], sway_m)
     upper = stack.place(mid_hip, pelvis_rad, trunk_rad)
     shape = np.broadcast_shapes(
-        upper["shoulder"].shape, *(leg.hip.shape for leg in legs.values()),
+        upper["shoulder"].shape,
+        *(leg.hip.shape for leg in legs.values()),
         *(leg.foot.ankle.shape for leg in legs.values()),
-    )  # fmt: skip
+    )
     points = {"hip_mid": widened(mid_hip, shape)}
     for name in ("lumbosacral", "shoulder_mid", "head_top"):
         points[name] = widened(upper[name], shape)
@@ -122,8 +127,14 @@ def assemble(
         for side in SIDES:
             points[f"{name}_{side}"] = widened(_sided(upper[name], side, sway_m), shape)
     for side, leg in legs.items():
-        own = {"heel": leg.foot.heel, "ball": leg.foot.ball, "toe": leg.foot.toe,
-               "ankle": leg.foot.ankle, "knee": leg.knee, "hip": leg.hip}  # fmt: skip
+        own = {
+            "heel": leg.foot.heel,
+            "ball": leg.foot.ball,
+            "toe": leg.foot.toe,
+            "ankle": leg.foot.ankle,
+            "knee": leg.knee,
+            "hip": leg.hip,
+        }
         for name, point in own.items():
             points[f"{name}_{side}"] = widened(_sided(point, side), shape)
     centres = _segment_centres(body, legs, stack, upper, trunk_rad, sway_m)
@@ -172,9 +183,13 @@ def _stack_values(values: list[Array], shape: tuple[int, ...]) -> Array:
 
 
 def _segment_centres(
-    body: Body, legs: Mapping[str, Leg], stack: Stack, upper: dict[str, Array], trunk_rad: Array,
+    body: Body,
+    legs: Mapping[str, Leg],
+    stack: Stack,
+    upper: dict[str, Array],
+    trunk_rad: Array,
     sway_m: Array | float,
-) -> dict[str, Array]:  # fmt: skip
+) -> dict[str, Array]:
     centres = {part: upper[f"centre_{part}"] for part in ("pelvis", "trunk", "head")}
     lean = trunk_rad if stack.arm.rigid else np.zeros_like(trunk_rad)
     for part, offset in arm_centres(body, stack.arm).items():

@@ -64,8 +64,9 @@ def _moves(order: str, style: str) -> list[tuple[Move, float]]:
         return [(first, 1.0), (second, 1.0)]
     back, forth = ("down", "up") if order == "bridge" else ("up", "down")
     extra: list[tuple[Move, float]] = [
-        ((back, 1.0, 1.0 - QUARTER, ""), 0.5), ((forth, 1.0 - QUARTER, 1.0, ""), 0.5),
-    ]  # fmt: skip
+        ((back, 1.0, 1.0 - QUARTER, ""), 0.5),
+        ((forth, 1.0 - QUARTER, 1.0, ""), 0.5),
+    ]
     if order == "floor-first":
         return [*extra, (first, 1.0), (second, 1.0)]
     return [(first, 1.0), *extra, (second, 1.0)]
@@ -73,9 +74,11 @@ def _moves(order: str, style: str) -> list[tuple[Move, float]]:
 
 @cache
 def timeline(
-    tempo_s: tuple[float, float, float, float], order: str = "top-first",
-    travel: tuple[float, float] = (0.0, 1.0), style: str = "full",
-) -> Timeline:  # fmt: skip
+    tempo_s: tuple[float, float, float, float],
+    order: str = "top-first",
+    travel: tuple[float, float] = (0.0, 1.0),
+    style: str = "full",
+) -> Timeline:
     """Frames for a tempo (down, pause at the bottom, up, pause at the top), s.
 
     ``order`` is where the rep begins: at the top, on the floor (pulls), or hips down (bridges).
@@ -108,9 +111,12 @@ def timeline(
             shares.append(shares[-1][-1:])
             phase.append(hold)
     return Timeline(
-        np.concatenate(time_s), np.concatenate(progress), tuple(phase), tuple(moves),
+        np.concatenate(time_s),
+        np.concatenate(progress),
+        tuple(phase),
+        tuple(moves),
         np.concatenate(shares),
-    )  # fmt: skip
+    )
 
 
 # A few moments of the way down, densest where the hips are furthest back: for quick looks at

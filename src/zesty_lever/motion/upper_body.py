@@ -155,7 +155,8 @@ class Stack:
             "lumbosacral": lumbosacral,
             "shoulder_mid": lumbosacral + sagittal(trunk_rad, out, line - up),
             "centre_pelvis": hips + sagittal(pelvis_rad, 0.0, body.centre["pelvis"] * line),
-            "centre_trunk": lumbosacral + sagittal(trunk_rad, out, body.centre["trunk"] * line - up),
+            "centre_trunk": lumbosacral
+            + sagittal(trunk_rad, out, body.centre["trunk"] * line - up),
         }
         shoulder_mid, head = points["shoulder_mid"], body.lengths["head_and_neck"]
         # Head and neck go on in the trunk's line, but never hang below the shoulders when lying.

@@ -51,10 +51,13 @@ class Setup(BaseModel):
     def case_for(self, athlete: Athlete) -> Case:
         """Return this set-up as a case of an athlete."""
         return Case(
-            format="zesty-lever-case/1", athlete=athlete, variation=self.variation,
-            school=self.school, settings=dict(self.settings),
+            format="zesty-lever-case/1",
+            athlete=athlete,
+            variation=self.variation,
+            school=self.school,
+            settings=dict(self.settings),
             **{key: getattr(self, key) for key in CHOICES},
-        )  # fmt: skip
+        )
 
 
 def setup_of(case: Case) -> Setup:
@@ -106,8 +109,11 @@ class Bench(BaseModel):
     def gym(self) -> Gym:
         """What bars and discs are at hand."""
         usual = usual_gym()
-        return Gym(usual.bars if self.gym_bars is None else self.gym_bars,
-                   usual.pairs if self.gym_pairs is None else self.gym_pairs, self.gym_bar)  # fmt: skip
+        return Gym(
+            usual.bars if self.gym_bars is None else self.gym_bars,
+            usual.pairs if self.gym_pairs is None else self.gym_pairs,
+            self.gym_bar,
+        )
 
     @property
     def sizes(self) -> Errors:
@@ -151,7 +157,11 @@ def with_anchor(bench: Bench, slot: int, anchor: Anchor, ahead_m: float, up_m: f
                 settings[key] = min(max(value, known[key].low), known[key].high)
         return bench.with_setup(slot, setup.model_copy(update={"settings": settings}))
     loads = list(setup.loads)
-    place = (min(max(ahead_m, -ANCHOR_REACH_M), ANCHOR_REACH_M), min(max(up_m, 0.0), ANCHOR_REACH_M), anchor.place[2])
+    place = (
+        min(max(ahead_m, -ANCHOR_REACH_M), ANCHOR_REACH_M),
+        min(max(up_m, 0.0), ANCHOR_REACH_M),
+        anchor.place[2],
+    )
     loads[anchor.load] = loads[anchor.load].model_copy(update={"end": place})
     return bench.with_setup(slot, setup.model_copy(update={"loads": tuple(loads)}))
 
@@ -186,7 +196,9 @@ def read_newer_bench(path: Path) -> Bench:
     known["format"] = BENCH_FORMAT
     known["athletes"] = [_known_part(a, Athlete) for a in known.get("athletes", [])]
     for key in ("setups", "lineup"):
-        known[key] = [_known_part(s, Entry if key == "lineup" else Setup) for s in known.get(key, [])]
+        known[key] = [
+            _known_part(s, Entry if key == "lineup" else Setup) for s in known.get(key, [])
+        ]
     return bench_from_json(known, path.name)
 
 
@@ -207,33 +219,51 @@ def bench_from_json(data: Any, where: str) -> Bench:
         raise _wrong(error, where) from None
     if bench.current >= len(bench.athletes):
         raise CaseError(
-            "out-of-range", f"{where}: current is {bench.current}; there are "
-            f"{len(bench.athletes)} athletes", key="current", value=bench.current,
+            "out-of-range",
+            f"{where}: current is {bench.current}; there are {len(bench.athletes)} athletes",
+            key="current",
+            value=bench.current,
             allowed=[0, len(bench.athletes) - 1],
-        )  # fmt: skip
-    gone = [e.athlete for e in bench.lineup if e.athlete is not None and e.athlete >= len(bench.athletes)]
+        )
+    gone = [
+        e.athlete
+        for e in bench.lineup
+        if e.athlete is not None and e.athlete >= len(bench.athletes)
+    ]
     if gone:
         raise CaseError(
-            "out-of-range", f"{where}: lineup names athlete {gone[0]}; there are {len(bench.athletes)}",
-            key="lineup", value=gone[0], allowed=[0, len(bench.athletes) - 1],
-        )  # fmt: skip
+            "out-of-range",
+            f"{where}: lineup names athlete {gone[0]}; there are {len(bench.athletes)}",
+            key="lineup",
+            value=gone[0],
+            allowed=[0, len(bench.athletes) - 1],
+        )
     try:
         _ = bench.rules, bench.sizes, bench.gym
     except CaseError as error:
         raise CaseError(error.code, f"{where}: {error.text}", key=error.key) from None
-    for case in (*(bench.case(slot) for slot in (0, 1)), *(bench.entry_case(e) for e in bench.lineup)):
+    for case in (
+        *(bench.case(slot) for slot in (0, 1)),
+        *(bench.entry_case(e) for e in bench.lineup),
+    ):
         fill(case)
     return bench
 
 
 def _refuse_newer(written: str, where: str) -> None:
     name, _, version = written.rpartition("/")
-    if name == BENCH_FORMAT.rpartition("/")[0] and version.isdigit() and int(version) > NEWEST_VERSION:
+    if (
+        name == BENCH_FORMAT.rpartition("/")[0]
+        and version.isdigit()
+        and int(version) > NEWEST_VERSION
+    ):
         raise CaseError(
             "newer-version",
             f"{where} was written by a newer version ({written}); this one reads {BENCH_FORMAT}",
-            key="format", value=written, allowed=[BENCH_FORMAT],
-        )  # fmt: skip
+            key="format",
+            value=written,
+            allowed=[BENCH_FORMAT],
+        )
 
 
 def write_bench(bench: Bench, path: Path) -> None:
@@ -242,11 +272,26 @@ def write_bench(bench: Bench, path: Path) -> None:
     plain = Entry(variation="x").model_dump(mode="json")
     for key in ("setups", "lineup"):
         data[key] = [
-            {k: v for k, v in s.items() if k in ("variation", "school", "settings") or v != plain[k]}
+            {
+                k: v
+                for k, v in s.items()
+                if k in ("variation", "school", "settings") or v != plain[k]
+            }
             for s in data[key]
         ]
-    usual = {k: Bench.model_fields[k].get_default(call_default_factory=True) for k in
-             ("lineup_match", "errors", "working_share", "lift_shares", "reps_a_set", "gym_bars", "gym_pairs", "gym_bar")}  # fmt: skip
+    usual = {
+        k: Bench.model_fields[k].get_default(call_default_factory=True)
+        for k in (
+            "lineup_match",
+            "errors",
+            "working_share",
+            "lift_shares",
+            "reps_a_set",
+            "gym_bars",
+            "gym_pairs",
+            "gym_bar",
+        )
+    }
     data = {k: v for k, v in data.items() if k not in usual or v != usual[k]}
     if not data["lineup"]:
         del data["lineup"]
@@ -279,10 +324,20 @@ def keep_backup(path: Path, now_s: float | None = None) -> None:
 
 def write_lineup(bench: Bench, path: Path) -> None:
     """Write the line-up as a file of its own: cases in order, notes, pins, and how loads are matched."""
-    entries = [{"case": bench.entry_case(e).as_json(), "note": e.note, **({"pinned": True} if e.pinned else {})}
-               for e in bench.lineup]  # fmt: skip
+    entries = [
+        {
+            "case": bench.entry_case(e).as_json(),
+            "note": e.note,
+            **({"pinned": True} if e.pinned else {}),
+        }
+        for e in bench.lineup
+    ]
     with replacing(path) as file:
-        write_json({"format": LINEUP_FORMAT, "match": bench.lineup_match, "entries": entries}, file, indent=1)
+        write_json(
+            {"format": LINEUP_FORMAT, "match": bench.lineup_match, "entries": entries},
+            file,
+            indent=1,
+        )
 
 
 class _LineupEntry(BaseModel):
@@ -312,23 +367,38 @@ def read_lineup(bench: Bench, path: Path) -> Bench:
     """
     data = parse_json(path.read_text(encoding="utf-8-sig"), path.name)
     if not isinstance(data, dict) or data.get("format") != LINEUP_FORMAT:
-        raise CaseError("wrong-format", f"{path.name} is no line-up; its format should be {LINEUP_FORMAT}",
-                        key="format", allowed=[LINEUP_FORMAT])  # fmt: skip
+        raise CaseError(
+            "wrong-format",
+            f"{path.name} is no line-up; its format should be {LINEUP_FORMAT}",
+            key="format",
+            allowed=[LINEUP_FORMAT],
+        )
     try:
         whole = _LineupFile.model_validate(data)
     except ValidationError as error:
         raise _wrong(error, path.name) from None
     if whole.match not in {None, *MATCHES}:
-        raise CaseError("wrong-value", f"{path.name}: match is {whole.match}; known are {', '.join(MATCHES)}",
-                        key="match", value=whole.match, allowed=list(MATCHES))  # fmt: skip
+        raise CaseError(
+            "wrong-value",
+            f"{path.name}: match is {whole.match}; known are {', '.join(MATCHES)}",
+            key="match",
+            value=whole.match,
+            allowed=list(MATCHES),
+        )
     athletes, entries = list(bench.athletes), []
     for item in whole.entries:
         case = parse_case(item.case)
         fill(case)
         if case.athlete not in athletes:
             athletes.append(case.athlete)
-        entries.append(Entry(**setup_of(case).model_dump(), athlete=athletes.index(case.athlete), note=item.note,
-                             pinned=item.pinned))  # fmt: skip
+        entries.append(
+            Entry(
+                **setup_of(case).model_dump(),
+                athlete=athletes.index(case.athlete),
+                note=item.note,
+                pinned=item.pinned,
+            )
+        )
     update = {"athletes": tuple(athletes), "lineup": tuple(entries), "lineup_match": whole.match}
     return bench.model_copy(update=update)
 

@@ -20,10 +20,13 @@ from zesty_lever.vectors import Array
 
 Point = tuple[float, float, float]
 POINTS = (
-    *(f"{name}_{side}" for name in ("ankle", "knee", "hip", "shoulder", "elbow", "wrist",
-                                    "heel", "ball", "toe") for side in SIDES),
+    *(
+        f"{name}_{side}"
+        for name in ("ankle", "knee", "hip", "shoulder", "elbow", "wrist", "heel", "ball", "toe")
+        for side in SIDES
+    ),
     "lumbosacral",
-)  # fmt: skip
+)
 
 
 class _Document(BaseModel):
@@ -188,8 +191,14 @@ def result_document(result: Result, line: int | None = None) -> ResultDocument:
         other_contact_rule=_other_end(result),
         findings=[
             Finding(
-                code=f.code, size=f.size, unit=f.unit, severity=f.severity, text=f.text, cue=f.cue,
-                drill=f.drill, follow=dict(f.settings),
+                code=f.code,
+                size=f.size,
+                unit=f.unit,
+                severity=f.severity,
+                text=f.text,
+                cue=f.cue,
+                drill=f.drill,
+                follow=dict(f.settings),
             )
             for f in findings(result)
         ],
@@ -243,9 +252,11 @@ def _frame(result: Result, at: int) -> Frame:
         joints_m={name: _point(pose.points[name][:, at]) for name in POINTS},
         segments=[
             SegmentRow(
-                name=name, mass_kg=float(pose.masses[i, at]), centre_m=_point(pose.centres[:, i, at]),
+                name=name,
+                mass_kg=float(pose.masses[i, at]),
+                centre_m=_point(pose.centres[:, i, at]),
                 acceleration_m_s2=_point(moving[:, i, at]) if moving is not None else None,
-            )  # fmt: skip
+            )
             for i, name in enumerate(SEGMENTS)
         ],
         loads=[
@@ -280,12 +291,16 @@ def _moment(result: Result, joint: str, at: int) -> Moment:
     assert moments is not None and result.disc is not None
     more: dict[str, float] = {}
     if joint.startswith(("hip", "knee")):
-        more = {"abduction": float(moments.abduction[row, at]),
-                "rotation": float(moments.rotation[row, at])}  # fmt: skip
+        more = {
+            "abduction": float(moments.abduction[row, at]),
+            "rotation": float(moments.rotation[row, at]),
+        }
     elif joint == "lumbosacral":
         more = {key: float(value[at]) for key, value in result.disc.items()}
     return Moment(
-        extension=float(moments.extension[row, at]), vector=_point(moments.vector[:, row, at]), **more
+        extension=float(moments.extension[row, at]),
+        vector=_point(moments.vector[:, row, at]),
+        **more,
     )
 
 

@@ -50,8 +50,11 @@ def _decode(data: bytes, where: str) -> str:
         raise CaseError(
             "too-large",
             f"{where} is {len(data)} bytes long; a case is at most {LONGEST_LINE_BYTES} bytes",
-            key=where, value=len(data), unit="bytes", allowed=[1, LONGEST_LINE_BYTES],
-        )  # fmt: skip
+            key=where,
+            value=len(data),
+            unit="bytes",
+            allowed=[1, LONGEST_LINE_BYTES],
+        )
     try:
         return data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
@@ -69,8 +72,11 @@ def read_case(path: Path) -> Case:
         raise CaseError(
             "too-large",
             f"{path.name} is {size} bytes long; a case is at most {LONGEST_LINE_BYTES} bytes",
-            key=path.name, value=size, unit="bytes", allowed=[1, LONGEST_LINE_BYTES],
-        )  # fmt: skip
+            key=path.name,
+            value=size,
+            unit="bytes",
+            allowed=[1, LONGEST_LINE_BYTES],
+        )
     return parse_case(parse_json(_decode(data, path.name), path.name))
 
 
@@ -111,9 +117,9 @@ def _solve_batch(waiting: list[tuple[int, Case | CaseError]]) -> Iterator[Result
     # Imported late: the window reads and writes files too, and never needs the result models.
     from zesty_lever.records.documents import invalid_document, result_document
 
-    outcomes = iter(analyse_many(
-        [case for _, case in waiting if isinstance(case, Case)], both_ends=True
-    ))
+    outcomes = iter(
+        analyse_many([case for _, case in waiting if isinstance(case, Case)], both_ends=True)
+    )
     for number, case in waiting:
         outcome = next(outcomes) if isinstance(case, Case) else case
         if isinstance(outcome, CaseError):

@@ -20,8 +20,12 @@ class AnchorHandle(Handle):
     pushed = Signal(float, float)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        ways = {Qt.Key.Key_Right: (1.0, 0.0), Qt.Key.Key_Left: (-1.0, 0.0), Qt.Key.Key_Up: (0.0, 1.0),
-                Qt.Key.Key_Down: (0.0, -1.0)}  # fmt: skip
+        ways = {
+            Qt.Key.Key_Right: (1.0, 0.0),
+            Qt.Key.Key_Left: (-1.0, 0.0),
+            Qt.Key.Key_Up: (0.0, 1.0),
+            Qt.Key.Key_Down: (0.0, -1.0),
+        }
         way = ways.get(Qt.Key(event.key()))
         if way is None:
             super().keyPressEvent(event)
@@ -46,7 +50,11 @@ class AnchorHandles(QObject):
 
     def known(self) -> list[Anchor]:
         """The anchors that can be held now."""
-        return anchors(self.session.result.case) if self.session.drawn[self.session.editing].pose is not None else []
+        return (
+            anchors(self.session.result.case)
+            if self.session.drawn[self.session.editing].pose is not None
+            else []
+        )
 
     def show_on(self, view: View) -> None:
         """Put the grips where the anchors are."""
@@ -79,4 +87,6 @@ class AnchorHandles(QObject):
         known = self.known()
         if index < len(known):
             x, y, _ = known[index].place
-            self.session.move_anchor(known[index], round(x + ahead * STEP_M, 4), round(max(y + up * STEP_M, 0.0), 4))
+            self.session.move_anchor(
+                known[index], round(x + ahead * STEP_M, 4), round(max(y + up * STEP_M, 0.0), 4)
+            )

@@ -137,7 +137,11 @@ def open_own_bench(path: Path) -> tuple[Bench, str, str]:
         path.rename(aside)
         kept = [backup.name for backup in backups_of(path)]
         more = f"; backups: {', '.join(kept)}" if kept else ""
-        return first_bench(), f"The last bench could not be read ({error}); it is kept as {aside.name}{more}", ""
+        return (
+            first_bench(),
+            f"The last bench could not be read ({error}); it is kept as {aside.name}{more}",
+            "",
+        )
 
 
 def _open_newer(path: Path, error: CaseError) -> tuple[Bench, str, str]:

@@ -41,9 +41,13 @@ class Behind(QToolButton):
 
         def show_values(self) -> None: ...
 
-    def number(self, name: str, low: float, high: float, suffix: str, decimals: int = 0) -> QDoubleSpinBox:
+    def number(
+        self, name: str, low: float, high: float, suffix: str, decimals: int = 0
+    ) -> QDoubleSpinBox:
         """A number to type, named for screen readers."""
-        box = QDoubleSpinBox(decimals=decimals, minimum=low, maximum=high, suffix=suffix, keyboardTracking=False)
+        box = QDoubleSpinBox(
+            decimals=decimals, minimum=low, maximum=high, suffix=suffix, keyboardTracking=False
+        )
         box.setSingleStep(0.5 if decimals else 5.0)
         box.setFont(font(12))
         box.setAccessibleName(name)

@@ -25,14 +25,25 @@ WIDTH, MARGIN = 520, 16
 
 def kinds_of_equipment() -> list[str]:
     """Single pieces of equipment named in the catalogue, without their alternatives."""
-    names = {part for v in catalogue().values() for item in v.equipment for part in item.split(" or ")}
+    names = {
+        part for v in catalogue().values() for item in v.equipment for part in item.split(" or ")
+    }
     return sorted(names)
 
 
 def fits(entry: Variation, words: str, family: str, direction: str, equipment: str) -> bool:
     """Whether a variation has all the words typed and passes the filters (empty: any)."""
-    text = " ".join((entry.name, entry.gym, entry.id, entry.family, *entry.equipment,
-                     entry.limited_by, SKILLS[entry.skill])).lower()  # fmt: skip
+    text = " ".join(
+        (
+            entry.name,
+            entry.gym,
+            entry.id,
+            entry.family,
+            *entry.equipment,
+            entry.limited_by,
+            SKILLS[entry.skill],
+        )
+    ).lower()
     has = equipment == "" or any(equipment in item for item in entry.equipment)
     if equipment == "none":
         has = not entry.equipment
@@ -108,26 +119,36 @@ class CataloguePanel(QFrame):
 
     def _settle(self) -> None:
         area = self._over.rect()
-        self.setGeometry(MARGIN, MARGIN, min(WIDTH, area.width() - 2 * MARGIN),
-                         area.height() - 2 * MARGIN)  # fmt: skip
+        self.setGeometry(
+            MARGIN, MARGIN, min(WIDTH, area.width() - 2 * MARGIN), area.height() - 2 * MARGIN
+        )
 
     def refresh(self) -> None:
         """List what fits the words and filters."""
-        chosen = (self.search.text(), self.family.currentData(), self.direction.currentData(),
-                  self.equipment.currentData())  # fmt: skip
+        chosen = (
+            self.search.text(),
+            self.family.currentData(),
+            self.direction.currentData(),
+            self.equipment.currentData(),
+        )
         self.found.clear()
         for entry in catalogue().values():
             if fits(entry, *chosen):
                 needs = ", ".join(entry.equipment) or "nothing"
-                item = QListWidgetItem(f"{entry.name}  ·  {entry.gym}\n{needs}  ·  {entry.direction}  ·  "
-                                       f"{SKILLS[entry.skill]}")  # fmt: skip
+                item = QListWidgetItem(
+                    f"{entry.name}  ·  {entry.gym}\n{needs}  ·  {entry.direction}  ·  "
+                    f"{SKILLS[entry.skill]}"
+                )
                 item.setData(Qt.ItemDataRole.UserRole, entry.id)
                 item.setToolTip(f"Load limited by {entry.limited_by}.")
                 self.found.addItem(item)
         self.found.setCurrentRow(0)
         count = self.found.count()
-        self.count.setText(f"{count} of {len(catalogue())} · Enter picks, Esc closes" if count else
-                           "Nothing has all of that: take a word or a filter away")  # fmt: skip
+        self.count.setText(
+            f"{count} of {len(catalogue())} · Enter picks, Esc closes"
+            if count
+            else "Nothing has all of that: take a word or a filter away"
+        )
 
     def _pick(self, item: QListWidgetItem) -> None:
         self.hide()
@@ -145,8 +166,12 @@ class CataloguePanel(QFrame):
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if watched is self._over and event.type() == QEvent.Type.Resize:
             self._settle()
-        if (watched is self.search and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress
-                and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down)):  # fmt: skip
+        if (
+            watched is self.search
+            and isinstance(event, QKeyEvent)
+            and event.type() == QEvent.Type.KeyPress
+            and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down)
+        ):
             step = 1 if event.key() == Qt.Key.Key_Down else -1
             row = self.found.currentRow() + step
             self.found.setCurrentRow(max(0, min(row, self.found.count() - 1)))

@@ -53,8 +53,10 @@ class TileBoard(QWidget):
         self.setMinimumHeight(330)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Demand at this moment, side view")
-        self.setToolTip("Each tile is as wide as the lever arm and as tall as the force: its area "
-                        "is the moment in the side view.")  # fmt: skip
+        self.setToolTip(
+            "Each tile is as wide as the lever arm and as tall as the force: its area "
+            "is the moment in the side view."
+        )
         session.changed.connect(self._refresh)
         session.moment_changed.connect(self._refresh)
 
@@ -82,7 +84,10 @@ class TileBoard(QWidget):
         results, session = self.session.results, self.session
         frames = session.frame_of(0), session.frame_of(1)
         pairs = {
-            joint: (product_at(results[0], joint, frames[0]), product_at(results[1], joint, frames[1]))
+            joint: (
+                product_at(results[0], joint, frames[0]),
+                product_at(results[1], joint, frames[1]),
+            )
             for joint in ROWS
         }
         shown = [p for pair in pairs.values() for p in pair if p is not None]
@@ -93,8 +98,15 @@ class TileBoard(QWidget):
             if row:
                 painter.setPen(QColor(self.theme.line))
                 painter.drawLine(area.topLeft(), area.topRight())
-            paint_tile_row(painter, self.theme, area.adjusted(0, 6, 0, 0), joint, scale,
-                           pairs[joint], self.session.editing)  # fmt: skip
+            paint_tile_row(
+                painter,
+                self.theme,
+                area.adjusted(0, 6, 0, 0),
+                joint,
+                scale,
+                pairs[joint],
+                self.session.editing,
+            )
 
 
 class Words(QWidget):
@@ -140,8 +152,11 @@ class DemandPanel(QFrame):
         caution.setFont(font(12))
         heading = QLabel("Demand at this moment")
         heading.setFont(font(15, bold=True))
-        note = QLabel("side view · lever arm wide, force tall: area = moment",
-                      objectName="faint", wordWrap=True)  # fmt: skip
+        note = QLabel(
+            "side view · lever arm wide, force tall: area = moment",
+            objectName="faint",
+            wordWrap=True,
+        )
         note.setFont(font(12))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 10, 14, 10)
@@ -160,16 +175,21 @@ class DemandPanel(QFrame):
     def _actions(self) -> QHBoxLayout:
         row = QHBoxLayout()
         self.legs = QPushButton("Same legs and load in B")
-        self.legs.setToolTip("Give B the stance, shin, depth, pressure point and load of A, so "
-                             "that only the load's place differs.")  # fmt: skip
+        self.legs.setToolTip(
+            "Give B the stance, shin, depth, pressure point and load of A, so "
+            "that only the load's place differs."
+        )
         self.legs.clicked.connect(self.session.same_legs)
         self.match = QToolButton(text="Match B's load ▾")
         self.match.setToolTip("Set B's load by the same load or by equal demand at a joint.")
         self.match.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self.match)
-        for label, match in (("Same load as A", "same-load"), ("Equal peak at the hip", "equal:hip"),
-                             ("Equal peak at the knee", "equal:knee"),
-                             ("Equal peak at the lower back", "equal:lower-back")):  # fmt: skip
+        for label, match in (
+            ("Same load as A", "same-load"),
+            ("Equal peak at the hip", "equal:hip"),
+            ("Equal peak at the knee", "equal:knee"),
+            ("Equal peak at the lower back", "equal:lower-back"),
+        ):
             menu.addAction(label, lambda m=match: self.match_load(m))
         self.match.setMenu(menu)
         for button in (self.legs, self.match):
@@ -233,7 +253,11 @@ def comparison_sentence(session: Session) -> str:
         return THEOREM
     assert first.summary is not None and second.summary is not None
     parts = []
-    for joint, name in (("hip_right", "hip"), ("knee_right", "knee"), ("lumbosacral", "lower back")):
+    for joint, name in (
+        ("hip_right", "hip"),
+        ("knee_right", "knee"),
+        ("lumbosacral", "lower back"),
+    ):
         one, two = first.summary[joint].peak_Nm, second.summary[joint].peak_Nm
         if abs(one) < 10.0:
             continue
@@ -267,12 +291,22 @@ def back_sentence(session: Session) -> str:
     if not parts:
         return ""
     other = session.other_end(session.editing)
-    if other is not None and abs(other["hip_right"] - session.results[session.editing].summary["hip_right"].peak_Nm) > 5.0:  # type: ignore[index]
+    if (
+        other is not None
+        and abs(other["hip_right"] - session.results[session.editing].summary["hip_right"].peak_Nm)
+        > 5.0
+    ):  # type: ignore[index]
         rule = session.results[session.editing].case.contact_rule
-        name = "no push between the feet" if rule == "least-effort" else "feet pushing apart (least effort)"
+        name = (
+            "no push between the feet"
+            if rule == "least-effort"
+            else "feet pushing apart (least effort)"
+        )
         return minus(
             f"The answer depends on how the feet push: with {name} the front hip's peak would be "
-            f"{other['hip_right']:.0f}, the front knee's {other['knee_right']:.0f} N·m. L5/S1 disc: " + "; ".join(parts) + "."
+            f"{other['hip_right']:.0f}, the front knee's {other['knee_right']:.0f} N·m. L5/S1 disc: "
+            + "; ".join(parts)
+            + "."
         )
     return (
         "L5/S1 disc: " + "; ".join(parts) + ". NIOSH's action limit for work is 3.4 kN; trained "
@@ -292,7 +326,9 @@ def slot_bar(session: Session) -> QWidget:
     swap.clicked.connect(session.swap)
     copy = QPushButton("Copy over")
     copy.setFont(font(12))
-    copy.setToolTip("Give the other set-up everything of this one, then change one thing: who leads, tempo, a band.")
+    copy.setToolTip(
+        "Give the other set-up everything of this one, then change one thing: who leads, tempo, a band."
+    )
     copy.clicked.connect(session.copy_to_other)
 
     def refresh() -> None:

@@ -33,7 +33,10 @@ from zesty_lever.uncertainty import OTHERS, Interval, Verdict, nominal_of
 TOLD_APART = 0.85
 MOMENTS = {joint: f"{word.capitalize()}, N·m" for word, joint in TOLD}
 TIPS = {
-    **dict.fromkeys(MOMENTS.values(), "Peak with its 90 % interval; then the difference to the first set-up, judged, with its own interval."),
+    **dict.fromkeys(
+        MOMENTS.values(),
+        "Peak with its 90 % interval; then the difference to the first set-up, judged, with its own interval.",
+    ),
     "Compression, kN": "Largest push along the spine at the lowest disc, 90 % interval; then against the first set-up.",
     "Shear, kN": "Largest push across the spine at the lowest disc, 90 % interval; then against the first set-up.",
     "Knee : hip": "Ratio of the two peaks.",
@@ -42,13 +45,17 @@ TIPS = {
     "Hip impulse, N·m·s": "Moment times time at the tempo chosen: a repetition, and a set of as many as chosen.",
     "Hip frontal, N·m": "Largest sideways (frontal) moment at the hip.",
     "Front share": "Share of the weight on the front foot at the turn.",
-}  # fmt: skip
+}
 
 Drawing = tuple[Interval, Verdict]
 Others = dict[tuple[str, str], Drawing]
 # Row, what is drawn, how many of the unit shown make one of the core's, decimals.
-DRAWN = (("Compression, kN", "compression_N", 1e-3, 1), ("Shear, kN", "shear_N", 1e-3, 1), ("Knee : hip", "knee_to_hip", 1.0, 2),
-         ("Hip frontal, N·m", "frontal_Nm", 1.0, 0))  # fmt: skip
+DRAWN = (
+    ("Compression, kN", "compression_N", 1e-3, 1),
+    ("Shear, kN", "shear_N", 1e-3, 1),
+    ("Knee : hip", "knee_to_hip", 1.0, 2),
+    ("Hip frontal, N·m", "frontal_Nm", 1.0, 0),
+)
 ORDER = ("Load", *TIPS, "Athlete", "Note")
 
 
@@ -56,7 +63,10 @@ class _NoteEditor(QStyledItemDelegate):
     """Stops typing at the longest note that is kept."""
 
     def createEditor(
-        self, parent: QWidget, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
+        self,
+        parent: QWidget,
+        option: QStyleOptionViewItem,
+        index: QModelIndex | QPersistentModelIndex,
     ) -> QWidget:
         editor = QLineEdit(parent)
         editor.setMaxLength(MOST_NOTE)
@@ -80,14 +90,20 @@ class DifferenceTable(QTableWidget):
         self.horizontalHeader().hide()
         self.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
         self.verticalHeader().setFixedWidth(NAMES_WIDE)
-        self.verticalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        self.verticalHeader().setDefaultAlignment(
+            Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+        )
         self.setItemDelegate(_NoteEditor(self))
         self.cellChanged.connect(self._changed)
 
     @property
     def quantities(self) -> list[str]:
         """Names of the rows."""
-        return [item.text() for r in range(self.rowCount()) if (item := self.verticalHeaderItem(r)) is not None]
+        return [
+            item.text()
+            for r in range(self.rowCount())
+            if (item := self.verticalHeaderItem(r)) is not None
+        ]
 
     def cell(self, quantity: str, number: int) -> str:
         """Text of a quantity at a set-up."""
@@ -103,10 +119,14 @@ class DifferenceTable(QTableWidget):
         """The chosen set-up (0: the first)."""
         return max(self.currentColumn(), 0)
 
-    def fill(self, compared: Sequence[Compared], rows: Sequence[Row], others: Others, bench: Bench) -> None:
+    def fill(
+        self, compared: Sequence[Compared], rows: Sequence[Row], others: Others, bench: Bench
+    ) -> None:
         """Show a comparison; the chosen set-up stays chosen."""
         chosen = self.chosen()
-        columns = [self._column(number, compared, rows, others, bench) for number in range(len(compared))]
+        columns = [
+            self._column(number, compared, rows, others, bench) for number in range(len(compared))
+        ]
         names = [name for name in ORDER if any(name in column for column in columns)]
         with QSignalBlocker(self):
             self.setRowCount(len(names))
@@ -138,15 +158,23 @@ class DifferenceTable(QTableWidget):
         self.resizeRowsToContents()
         for line in range(self.rowCount()):
             self.setRowHeight(line, self.rowHeight(line) + (5 if self._lines_in(line) > 1 else 0))
-        self.setMaximumHeight(self.verticalHeader().length() + 2 * self.frameWidth() if self.rowCount() else 16777215)
+        self.setMaximumHeight(
+            self.verticalHeader().length() + 2 * self.frameWidth() if self.rowCount() else 16777215
+        )
 
     def as_text(self) -> str:
         """The table with tabs between cells and lines between rows, names first."""
-        heads = [variation_name.text() for c in range(self.columnCount())
-                 if (variation_name := self.horizontalHeaderItem(c)) is not None]  # fmt: skip
+        heads = [
+            variation_name.text()
+            for c in range(self.columnCount())
+            if (variation_name := self.horizontalHeaderItem(c)) is not None
+        ]
         lines = ["\t".join(["", *heads])]
         for name in self.quantities:
-            cells = (self.cell(name, number).replace("\n", "; ").replace("\N{NO-BREAK SPACE}", " ") for number in range(self.columnCount()))
+            cells = (
+                self.cell(name, number).replace("\n", "; ").replace("\N{NO-BREAK SPACE}", " ")
+                for number in range(self.columnCount())
+            )
             lines.append("\t".join([name, *cells]))
         return "\n".join(lines)
 
@@ -156,7 +184,12 @@ class DifferenceTable(QTableWidget):
             self.noted.emit(number, item.text())
 
     def _column(
-        self, number: int, compared: Sequence[Compared], rows: Sequence[Row], others: Others, bench: Bench
+        self,
+        number: int,
+        compared: Sequence[Compared],
+        rows: Sequence[Row],
+        others: Others,
+        bench: Bench,
     ) -> Mapping[str, str]:
         item, entry = compared[number], bench.lineup[number]
         athlete: Athlete = item.case.athlete
@@ -169,7 +202,12 @@ class DifferenceTable(QTableWidget):
         own = {r.joint: r for r in rows if r.case == item.name}
         moments = {name: _moment(own[joint], first=number == 0) for joint, name in MOMENTS.items()}
         drawn = {key: others.get((item.name, key)) for key in OTHERS}
-        return {**top, **moments, **_others(item.result, drawn, bench.reps_a_set, first=number == 0), **ends}
+        return {
+            **top,
+            **moments,
+            **_others(item.result, drawn, bench.reps_a_set, first=number == 0),
+            **ends,
+        }
 
 
 def _moment(row: Row, *, first: bool) -> str:
@@ -183,7 +221,9 @@ def _moment(row: Row, *, first: bool) -> str:
     if first:
         return minus(f"{text}\nbaseline")
     known = row.difference_low_Nm is not None and row.difference_high_Nm is not None
-    gap = f" ({_span(row.difference_low_Nm or 0.0, row.difference_high_Nm or 0.0)})" if known else ""
+    gap = (
+        f" ({_span(row.difference_low_Nm or 0.0, row.difference_high_Nm or 0.0)})" if known else ""
+    )
     words = f"{row.judgement} " if row.judgement else ""
     return minus(f"{text}\n{words}{row.difference_Nm:+.0f}{gap}")
 
@@ -193,29 +233,44 @@ def _span(low: float, high: float) -> str:
     return f"{low:.0f} to {high:.0f}".replace(" ", "\N{NO-BREAK SPACE}")
 
 
-def _told(result: Result, key: str, factor: float, decimals: int, drawn: Drawing | None, *, first: bool) -> str:
+def _told(
+    result: Result, key: str, factor: float, decimals: int, drawn: Drawing | None, *, first: bool
+) -> str:
     """An estimate with its interval, and the judged difference to the first."""
     text = f"{factor * nominal_of(result, key):.{decimals}f}"
     if drawn is None:
         return minus(text)
     interval, verdict = drawn
-    text += f" ({factor * interval.low:.{decimals}f} to {factor * interval.high:.{decimals}f})".replace(" to ", "\N{NO-BREAK SPACE}to\N{NO-BREAK SPACE}")
+    text += (
+        f" ({factor * interval.low:.{decimals}f} to {factor * interval.high:.{decimals}f})".replace(
+            " to ", "\N{NO-BREAK SPACE}to\N{NO-BREAK SPACE}"
+        )
+    )
     if not first:
         text += f"\n{verdict.words} {factor * verdict.difference.nominal:+.{decimals}f}"
     return minus(text)
 
 
-def _others(result: Result, drawn: Mapping[str, Drawing | None], reps: int, *, first: bool) -> dict[str, str]:
+def _others(
+    result: Result, drawn: Mapping[str, Drawing | None], reps: int, *, first: bool
+) -> dict[str, str]:
     """Discs, ratio and sideways part with their intervals; where, impulse and front share without."""
     summary = result.summary
     assert summary is not None
     hip = summary["hip_right"]
-    found = {name: _told(result, key, factor, decimals, drawn[key], first=first) for name, key, factor, decimals in DRAWN}
+    found = {
+        name: _told(result, key, factor, decimals, drawn[key], first=first)
+        for name, key, factor, decimals in DRAWN
+    }
     if not np.isfinite(nominal_of(result, "knee_to_hip")):
         found["Knee : hip"] = "hip near 0"
     found["Hip hardest at"] = f"{100.0 * hip.at_progress:.0f} %"
     found["Lockout : peak"] = minus(f"{hip.lockout_to_peak:.2f}")
-    found["Hip impulse, N·m·s"] = minus(f"{hip.impulse_Nms:.0f} a rep, {reps * hip.impulse_Nms:.0f} a set")
+    found["Hip impulse, N·m·s"] = minus(
+        f"{hip.impulse_Nms:.0f} a rep, {reps * hip.impulse_Nms:.0f} a set"
+    )
     if result.contacts is not None and variation(result.case.variation).builder == "split":
-        found["Front share"] = f"{100.0 * float(result.contacts.share[result.timeline.bottom]):.0f} %"
+        found["Front share"] = (
+            f"{100.0 * float(result.contacts.share[result.timeline.bottom]):.0f} %"
+        )
     return found

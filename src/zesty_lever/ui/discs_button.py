@@ -37,10 +37,13 @@ class DiscsButton(Behind):
             grid.addWidget(self.words(words), 0, column)
         for row, mass in enumerate(disc_sizes_m(), start=1):
             grid.addWidget(self.words(f"{mass:g} kg"), row, 0)
-            for column, (boxes, name, call) in enumerate((
-                (self.side, f"{mass:g} kg discs a side", self._take_discs),
-                (self.pairs, f"Pairs of {mass:g} kg in the gym", self._take_gym),
-            ), start=1):  # fmt: skip
+            for column, (boxes, name, call) in enumerate(
+                (
+                    (self.side, f"{mass:g} kg discs a side", self._take_discs),
+                    (self.pairs, f"Pairs of {mass:g} kg in the gym", self._take_gym),
+                ),
+                start=1,
+            ):
                 box = QSpinBox(minimum=0, maximum=MOST_PAIRS, keyboardTracking=False)
                 box.setFont(font(12))
                 box.setAccessibleName(name)
@@ -55,7 +58,9 @@ class DiscsButton(Behind):
             check.clicked.connect(self._take_gym)
             self.form.addRow("The gym has" if name == next(iter(bars())) else "", check)
             self.has[name] = check
-        nearest = self.press("Take the nearest load that can be made", "Change the load to what these discs make.")
+        nearest = self.press(
+            "Take the nearest load that can be made", "Change the load to what these discs make."
+        )
         nearest.clicked.connect(self._take_nearest)
         self.form.addRow(nearest)
         self.told = self.words("")
@@ -95,7 +100,9 @@ class DiscsButton(Behind):
     def _take_gym(self) -> None:
         have = tuple(name for name, check in self.has.items() if check.isChecked())
         bar = str(self.bar.currentData() or "")
-        self.bench_session.set_gym(have, {m: b.value() for m, b in self.pairs.items()}, bar if bar in have else "")
+        self.bench_session.set_gym(
+            have, {m: b.value() for m, b in self.pairs.items()}, bar if bar in have else ""
+        )
         self.show_values()
 
     def _take_discs(self) -> None:
@@ -108,7 +115,9 @@ class DiscsButton(Behind):
 
     def _take_nearest(self) -> None:
         session = self.bench_session
-        loading = session.bench.gym.loading(session.setup.variation, session.result.case.load_kg or 0.0)
+        loading = session.bench.gym.loading(
+            session.setup.variation, session.result.case.load_kg or 0.0
+        )
         if loading is not None:
             session.edit_setup("Nearest load", load_kg=round(loading.total_kg, 3))
         self.show_values()

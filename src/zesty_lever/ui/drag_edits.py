@@ -100,9 +100,7 @@ class DragEdits(LineupEdits):
 
     def _partner_value(self, key: str, value: float, partner: str) -> float | None:
         case = fill(self.bench.case(self.editing))
-        trial = case.model_copy(
-            update={"settings": {**case.settings, key: value, partner: None}}
-        )
+        trial = case.model_copy(update={"settings": {**case.settings, key: value, partner: None}})
         angles = balanced_angles(trial)
         if angles is None:
             return None

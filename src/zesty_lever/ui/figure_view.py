@@ -56,12 +56,18 @@ HANDLES = (
     HandleKind("heel_left", "step_m", "ankle_right", "Rear foot", "step length"),
     HandleKind("toe_left", "rear_height_m", "ankle_right", "Rear bench", "height behind"),
     HandleKind("toe_right", "front_height_m", "ankle_right", "Step", "height of the step in front"),
-    HandleKind("toe_right", "feet_height_m", "ankle_right", "Feet", "height of what the feet stand on"),
+    HandleKind(
+        "toe_right", "feet_height_m", "ankle_right", "Feet", "height of what the feet stand on"
+    ),
     HandleKind("heel_right", "heel_lift_deg", "ball_right", "Heel", "heel lift off the floor"),
     HandleKind(SEAT, "thigh_deg", "knee_right", "Box", "height of the box, and with it the depth"),
-    HandleKind("shoulder_mid", "bench_height_m", "ankle_right", "Bench", "height under the upper back"),
+    HandleKind(
+        "shoulder_mid", "bench_height_m", "ankle_right", "Bench", "height under the upper back"
+    ),
     HandleKind("hand_right", "bar_height_m", "ankle_right", "Bar", "bar height at the start"),
-    HandleKind("hand_right", "hands_ahead_m", "shoulder_mid", "Hands", "hands ahead of the shoulders"),
+    HandleKind(
+        "hand_right", "hands_ahead_m", "shoulder_mid", "Hands", "hands ahead of the shoulders"
+    ),
 )
 # Handles of heights and lengths appear where there is something to hold: the setting is above zero.
 IF_THERE = ("rear_height_m", "front_height_m", "bench_height_m", "feet_height_m")
@@ -110,10 +116,14 @@ class FigureView(QWidget):
         session.refused.connect(self._show_message)
 
     layers_known = (
-        ("levers", "Levers and their products"), ("angles", "Angles"), ("gravity", "Line of gravity"),
-        ("other", "The other set-up, dashed"), ("steps", "The rep in steps, as faint outlines"),
-        ("forces", "Forces from the ground"), ("room", "Room that is left: of the grip at hand, else of the depth"),
-    )  # fmt: skip
+        ("levers", "Levers and their products"),
+        ("angles", "Angles"),
+        ("gravity", "Line of gravity"),
+        ("other", "The other set-up, dashed"),
+        ("steps", "The rep in steps, as faint outlines"),
+        ("forces", "Forces from the ground"),
+        ("room", "Room that is left: of the grip at hand, else of the depth"),
+    )
 
     def show_layer(self, key: str, *, on: bool) -> None:
         """Switch one part of the drawing on or off."""
@@ -188,7 +198,9 @@ class FigureView(QWidget):
             if kind.key == "heel_lift_deg":
                 # The shoe's own pitch stays: only what the heel is lifted by counts.
                 heel = pose.points["heel_right"][:, self.frame]
-                value += (self.session.result.case.settings[kind.key] or 0.0) - dragged_angle_deg(kind, pivot, *heel[:2])
+                value += (self.session.result.case.settings[kind.key] or 0.0) - dragged_angle_deg(
+                    kind, pivot, *heel[:2]
+                )
         else:
             now = self.session.result.case.settings[kind.key] or 0.0
             value = dragged_length_m(kind, now, self._place_of(kind, pose), x, y)
@@ -201,7 +213,9 @@ class FigureView(QWidget):
         if kind.joint == SEAT:
             contacts = self.session.drawn[self.session.editing].contacts
             assert contacts is not None
-            seat: Array = contacts.points[:, contacts.names.index(SEAT), self.frame] - np.array([0.14, 0.12, 0.0])
+            seat: Array = contacts.points[:, contacts.names.index(SEAT), self.frame] - np.array(
+                [0.14, 0.12, 0.0]
+            )
             return seat
         place: Array = pose.points[kind.joint][:, self.frame]
         return place
@@ -297,7 +311,9 @@ class FigureView(QWidget):
         chips.taken = [QRectF(m.start.x() - 11, m.start.y() - 11, 22, 22) for m in marks]
         for mark in marks:
             right = mark.joint.startswith(("knee", "ankle"))
-            chips.put(mark.text, mark.start, right=right, colour=theme.joint(mark.joint), margin=True)
+            chips.put(
+                mark.text, mark.start, right=right, colour=theme.joint(mark.joint), margin=True
+            )
         if "angles" in self.layers:
             paint_angles(view, theme, result, frame, self.session.free, chips)
         for room in rooms:

@@ -37,16 +37,27 @@ from zesty_lever.ui.theme import font
 from zesty_lever.ui.worker import Worker
 
 WAIT_MS = 250
-MARGIN_WORDS = {"ankle_dorsiflexion": "ankle", "hip_flexion": "hip", "hip_opening": "hip opening",
-                "knee_flexion": "knee"}  # fmt: skip
+MARGIN_WORDS = {
+    "ankle_dorsiflexion": "ankle",
+    "hip_flexion": "hip",
+    "hip_opening": "hip opening",
+    "knee_flexion": "knee",
+}
 
 
 TOLD_ALREADY = ("thigh_deg", "stance_m")
 REACH_WORDS = {
-    "shin_deg": "Shin", "trunk_deg": "Trunk", "toe_out_deg": "Toes out", "step_m": "Step length", "rear_height_m": "Rear bench",
-    "front_height_m": "Step", "bench_height_m": "Bench", "feet_height_m": "Under the feet", "bar_height_m": "Bar at the start",
+    "shin_deg": "Shin",
+    "trunk_deg": "Trunk",
+    "toe_out_deg": "Toes out",
+    "step_m": "Step length",
+    "rear_height_m": "Rear bench",
+    "front_height_m": "Step",
+    "bench_height_m": "Bench",
+    "feet_height_m": "Under the feet",
+    "bar_height_m": "Bar at the start",
     "hands_ahead_m": "Hands ahead",
-}  # fmt: skip
+}
 
 
 class FindingsPanel(QFrame):
@@ -84,7 +95,9 @@ class FindingsPanel(QFrame):
         self.disputed.setFont(font(12))
         self.disputed.setToolTip("Each side in a sentence, and what the model can and can't say.")
         self.sides = _text(12)
-        self.sides.setText("<br><br>".join(f"<b>{q}.</b> {views} <i>{model}</i>" for q, views, model in DISPUTED))
+        self.sides.setText(
+            "<br><br>".join(f"<b>{q}.</b> {views} <i>{model}</i>" for q, views, model in DISPUTED)
+        )
         self.sides.hide()
         self.disputed.toggled.connect(self.sides.setVisible)
         self._column.addWidget(self.disputed)
@@ -105,15 +118,19 @@ class FindingsPanel(QFrame):
         for school in SCHOOLS:
             button = QPushButton(SCHOOL_NAMES[school], checkable=True)
             button.setFont(font(12))
-            button.setToolTip("Read both set-ups by this school; they stay exactly as they are. The set-up's own choice of a "
-                              "school starts from its default technique instead.")  # fmt: skip
+            button.setToolTip(
+                "Read both set-ups by this school; they stay exactly as they are. The set-up's own choice of a "
+                "school starts from its default technique instead."
+            )
             button.clicked.connect(lambda _=False, s=school: self._read_by(s))
             row.addWidget(button, 1)
             self.schools[school] = button
         return row
 
     def _read_by(self, school: School) -> None:
-        self.session.commit(f"Read by: {SCHOOL_NAMES[school].lower()}", read_by(self.session.bench, school))
+        self.session.commit(
+            f"Read by: {SCHOOL_NAMES[school].lower()}", read_by(self.session.bench, school)
+        )
         self._show_school()
 
     def _show_school(self) -> None:
@@ -176,8 +193,11 @@ class FindingsPanel(QFrame):
         if not self.found:
             words = _text(13)
             error = self.session.result.error
-            words.setText("Nothing can be said while the pose can't be done." if error else
-                          "Nothing stands out for this school.")  # fmt: skip
+            words.setText(
+                "Nothing can be said while the pose can't be done."
+                if error
+                else "Nothing stands out for this school."
+            )
             self.cards.addWidget(words)
 
     def _card(self, found: Found) -> QFrame:
@@ -189,7 +209,9 @@ class FindingsPanel(QFrame):
         mark = "▲ " if found.severity == "flag" else "• "
         words.setText(mark + minus(found.text))
         cue.setText(f"<b>Say:</b> {found.cue} <b>Set:</b> {found.drill}")
-        does.setText(effect_words(self.effects.get(found.code)) if found.code in self.effects else "")
+        does.setText(
+            effect_words(self.effects.get(found.code)) if found.code in self.effects else ""
+        )
         row = QHBoxLayout()
         attempt = QPushButton("Try the cue")
         attempt.setFont(font(12))
@@ -217,7 +239,9 @@ class FindingsPanel(QFrame):
         given = dict(self.session.setup.settings)
         for key, value in found.settings.items():
             if key in case.settings:
-                given[key] = case.settings[key] if key in self.session.result.case.settings else value
+                given[key] = (
+                    case.settings[key] if key in self.session.result.case.settings else value
+                )
         self.session.edit_setup(f"Cue: {found.cue}", settings=given)
 
 
@@ -255,22 +279,31 @@ def room_sentences(left: Room | None) -> str:
     if left is None:
         return ""
     parts = []
-    for name, furthest in (("Deepest without rounding", left.depth_unrounded), ("Deepest at all", left.depth),
-                           ("Widest stance", left.widest)):  # fmt: skip
+    for name, furthest in (
+        ("Deepest without rounding", left.depth_unrounded),
+        ("Deepest at all", left.depth),
+        ("Widest stance", left.widest),
+    ):
         if furthest is not None:
             parts.append(f"{name}: {_value(furthest)}{stop_words(furthest)}.")
     if left.depth_best_shin is not None and left.best_shin_deg is not None:
-        parts.append(f"With the best shin ({left.best_shin_deg:.0f}°): {_value(left.depth_best_shin)}.")
+        parts.append(
+            f"With the best shin ({left.best_shin_deg:.0f}°): {_value(left.depth_best_shin)}."
+        )
     for key, (low, high) in left.reach.items():
         if key not in TOLD_ALREADY:
             ends = " to ".join(UNITS.text(end.value, end.unit, 0) for end in (low, high))
             stops = " and ".join(dict.fromkeys(end.stop for end in (low, high) if end.stop))
             parts.append(f"{REACH_WORDS[key]}: {ends}{f' ({stops})' if stops else ''}.")
-    margins = [f"{MARGIN_WORDS[k]} {v:.0f}°" for k, v in left.margins_deg.items() if k in MARGIN_WORDS]
+    margins = [
+        f"{MARGIN_WORDS[k]} {v:.0f}°" for k, v in left.margins_deg.items() if k in MARGIN_WORDS
+    ]
     if margins:
         parts.append("Left at the bottom: " + ", ".join(margins) + ".")
     if left.to_heel_cm is not None and left.to_ball_cm is not None:
-        parts.append(f"Pressure point: {left.to_heel_cm:.0f} cm to the heel, {left.to_ball_cm:.0f} cm to the ball.")
+        parts.append(
+            f"Pressure point: {left.to_heel_cm:.0f} cm to the heel, {left.to_ball_cm:.0f} cm to the ball."
+        )
     return minus("<br>".join(parts))
 
 
@@ -280,7 +313,12 @@ def stop_words(furthest: Furthest) -> str:
 
 
 def _value(furthest: Furthest) -> str:
-    names = {"thigh_deg": "thigh ", "trunk_deg": "trunk ", "bar_height_m": "bar at ", "stance_m": ""}
+    names = {
+        "thigh_deg": "thigh ",
+        "trunk_deg": "trunk ",
+        "bar_height_m": "bar at ",
+        "stance_m": "",
+    }
     return names.get(furthest.key, "") + UNITS.text(furthest.value, furthest.unit, 0)
 
 
@@ -291,11 +329,17 @@ def rep_words(result: Result) -> str:
     order = variation(result.case.variation).rep_order
     way = "of the way to lockout" if order == "bridge" else "of the way down"
     parts = []
-    for joint, name in (("hip_right", "Hip"), ("knee_right", "Knee"), ("lumbosacral", "Lower back")):
+    for joint, name in (
+        ("hip_right", "Hip"),
+        ("knee_right", "Knee"),
+        ("lumbosacral", "Lower back"),
+    ):
         row = result.summary[joint]
         values = result.moments.extension[JOINTS.index(joint)]
         idle = np.abs(values) < 0.15 * abs(row.peak_Nm)
-        easy = f", all but idle for {100 * idle.mean():.0f} % of the rep" if idle.mean() > 0.05 else ""
+        easy = (
+            f", all but idle for {100 * idle.mean():.0f} % of the rep" if idle.mean() > 0.05 else ""
+        )
         kind = "" if row.peak_Nm >= 0 else " (as a flexor)"
         parts.append(
             f"{name}: hardest {100 * row.at_progress:.0f} % {way}, {abs(row.peak_Nm):.0f} N·m{kind}; "

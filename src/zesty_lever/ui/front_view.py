@@ -34,8 +34,12 @@ if TYPE_CHECKING:
 
 PLAN_SHARE = 0.34
 GRIP_PX = 17.0
-HALF_WIDTHS = {"thigh": (0.046, 0.030), "shank": (0.031, 0.019), "upper_arm": (0.024, 0.019),
-               "forearm": (0.020, 0.014)}  # fmt: skip
+HALF_WIDTHS = {
+    "thigh": (0.046, 0.030),
+    "shank": (0.031, 0.019),
+    "upper_arm": (0.024, 0.019),
+    "forearm": (0.020, 0.014),
+}
 
 
 @dataclass(frozen=True)
@@ -65,9 +69,13 @@ class FrontView(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("Front view and foot plan")
-        self.setAccessibleDescription("Enter takes the next grip: foot, toes, knee; arrows move it.")
-        self.setToolTip("Drag a heel for the stance, a toe for the toe-out, a knee for the knee track. "
-                        "Keys: Enter takes the next grip, arrows move it.")  # fmt: skip
+        self.setAccessibleDescription(
+            "Enter takes the next grip: foot, toes, knee; arrows move it."
+        )
+        self.setToolTip(
+            "Drag a heel for the stance, a toe for the toe-out, a knee for the knee track. "
+            "Keys: Enter takes the next grip, arrows move it."
+        )
         session.changed.connect(self.update)
         session.posed.connect(self.update)
         session.moment_changed.connect(self.update)
@@ -78,7 +86,11 @@ class FrontView(QWidget):
     def show_room(self, left: Room | None) -> None:
         """Mark the widest stance that can be reached (None: not known)."""
         self.widest_m = None if left is None or left.widest is None else left.widest.value
-        self.toes_out = None if left is None or "toe_out_deg" not in left.reach else left.reach["toe_out_deg"][1]
+        self.toes_out = (
+            None
+            if left is None or "toe_out_deg" not in left.reach
+            else left.reach["toe_out_deg"][1]
+        )
         self.update()
 
     def set_theme(self, theme: Theme) -> None:
@@ -103,9 +115,17 @@ class FrontView(QWidget):
         if pose is not None:
             points = [p[:, self._frame] for p in pose.points.values()]
             tall = max(float(p[1]) for p in points) + 0.12
-            points += [np.array(a.place) for a in anchors(self.session.result.case) if abs(a.place[2]) > 0.1]
+            points += [
+                np.array(a.place)
+                for a in anchors(self.session.result.case)
+                if abs(a.place[2]) > 0.1
+            ]
             wide = 2.0 * max(abs(float(p[2])) for p in points) + 0.35
-            feet = [pose.points[f"{n}_{s}"][0, self._frame] for n in ("heel", "toe") for s in ("left", "right")]
+            feet = [
+                pose.points[f"{n}_{s}"][0, self._frame]
+                for n in ("heel", "toe")
+                for s in ("left", "right")
+            ]
             long = float(max(feet) - min(feet)) + 0.16
         front = min((self.height() * (1 - PLAN_SHARE) - 34) / tall, (self.width() - 24) / wide)
         return front, min((self.height() * PLAN_SHARE - 58) / long, front)
@@ -117,17 +137,26 @@ class FrontView(QWidget):
     def front(self, point: Array) -> QPointF:
         """Screen place of a point (m) seen from the front."""
         floor = self.height() * (1 - PLAN_SHARE) - 8
-        return QPointF(self.width() / 2 - self.scale() * float(point[2]), floor - self.scale() * float(point[1]))
+        return QPointF(
+            self.width() / 2 - self.scale() * float(point[2]),
+            floor - self.scale() * float(point[1]),
+        )
 
     def above(self, point: Array) -> QPointF:
         """Screen place of a point (m) of the feet seen from above, toes down the screen."""
         pose = self._result.pose
         back = 0.0
         if pose is not None:
-            ends = [float(pose.points[f"{n}_{s}"][0, self._frame]) for n in ("heel", "toe") for s in ("left", "right")]
+            ends = [
+                float(pose.points[f"{n}_{s}"][0, self._frame])
+                for n in ("heel", "toe")
+                for s in ("left", "right")
+            ]
             back = 0.5 * (min(ends) + max(ends))
         middle, scale = self.height() * (1 - 0.5 * PLAN_SHARE) - 4, self.scales()[1]
-        return QPointF(self.width() / 2 - scale * float(point[2]), middle + scale * (float(point[0]) - back))
+        return QPointF(
+            self.width() / 2 - scale * float(point[2]), middle + scale * (float(point[0]) - back)
+        )
 
     def grips(self) -> list[Grip]:
         """What can be dragged in this variation, as placed now."""
@@ -143,7 +172,10 @@ class FrontView(QWidget):
             if key in settings:
                 found.append(Grip(key, name, place(pose.points[point][:, at]), step))
         aside = [a for a in anchors(self.session.result.case) if "anchor_aside_m" in a.keys]
-        return found + [Grip("anchor_aside_m", "Anchor: how far aside", self.front(np.array(a.place)), 0.05) for a in aside]
+        return found + [
+            Grip("anchor_aside_m", "Anchor: how far aside", self.front(np.array(a.place)), 0.05)
+            for a in aside
+        ]
 
     def value_at(self, grip: Grip, point: QPointF) -> float:
         """The setting that a grip dragged to a screen point asks for."""
@@ -168,7 +200,9 @@ class FrontView(QWidget):
             self._held_scales = self.scales()
             # A whole rep's deepest moment is what is set.
             self.session.begin_drag()
-            self.held = min(((self._away(g, event.position()), g) for g in self.grips()), key=lambda n: n[0])[1]
+            self.held = min(
+                ((self._away(g, event.position()), g) for g in self.grips()), key=lambda n: n[0]
+            )[1]
 
     def _away(self, grip: Grip, point: QPointF) -> float:
         gap = grip.at - point
@@ -241,8 +275,16 @@ class FrontView(QWidget):
         across = QPointF(-way.y(), way.x()) / length
         wide, narrow = (w * size * self.scale() for w in HALF_WIDTHS[kind])
         path = QPainterPath()
-        path.addPolygon(QPolygonF([one + across * wide, two + across * narrow, two - across * narrow,
-                                   one - across * wide]))  # fmt: skip
+        path.addPolygon(
+            QPolygonF(
+                [
+                    one + across * wide,
+                    two + across * narrow,
+                    two - across * narrow,
+                    one - across * wide,
+                ]
+            )
+        )
         path.closeSubpath()
         for at, radius in ((one, wide), (two, narrow)):
             cap = QPainterPath()
@@ -261,14 +303,19 @@ class FrontView(QWidget):
         body = QPainterPath()
         for side in ("left", "right"):
             body = body.united(self._limb(spot(f"hip_{side}"), spot(f"knee_{side}"), "thigh", size))
-            body = body.united(self._limb(spot(f"knee_{side}"), spot(f"ankle_{side}"), "shank", size))
+            body = body.united(
+                self._limb(spot(f"knee_{side}"), spot(f"ankle_{side}"), "shank", size)
+            )
         hips, shoulders = (
             [self.front(spot(f"{n}_{s}")) for s in ("right", "left")] for n in ("hip", "shoulder")
         )
         unit = size * self.scale()
         trunk = self._torso(hips, shoulders, unit)
         for side in ("left", "right"):
-            foot = [self.front(spot(f"ankle_{side}")) + QPointF(x * unit, -0.010 * unit) for x in (-0.016, 0.016)]
+            foot = [
+                self.front(spot(f"ankle_{side}")) + QPointF(x * unit, -0.010 * unit)
+                for x in (-0.016, 0.016)
+            ]
             low = [self.front(spot(f"toe_{side}")) + QPointF(x * unit, 0) for x in (0.026, -0.026)]
             shape = QPainterPath()
             shape.addPolygon(QPolygonF([*foot, *low]))
@@ -280,13 +327,21 @@ class FrontView(QWidget):
         painter.setBrush(QColor(self.theme.flesh_deep))
         for side in ("left", "right"):
             arm = self._limb(spot(f"shoulder_{side}"), spot(f"elbow_{side}"), "upper_arm", size)
-            painter.drawPath(arm.united(self._limb(spot(f"elbow_{side}"), spot(f"wrist_{side}"), "forearm", size)))
+            painter.drawPath(
+                arm.united(
+                    self._limb(spot(f"elbow_{side}"), spot(f"wrist_{side}"), "forearm", size)
+                )
+            )
         head = spot("shoulder_mid") + 0.66 * (spot("head_top") - spot("shoulder_mid"))
         painter.setBrush(QColor(self.theme.flesh))
-        painter.drawEllipse(self.front(head), 0.045 * size * self.scale(), 0.060 * size * self.scale())
+        painter.drawEllipse(
+            self.front(head), 0.045 * size * self.scale(), 0.060 * size * self.scale()
+        )
         for joint in ("hip", "knee"):
             for side in ("left", "right"):
-                paint_joint_dot(painter, self.theme, f"{joint}_{side}", self.front(spot(f"{joint}_{side}")), 6.0)
+                paint_joint_dot(
+                    painter, self.theme, f"{joint}_{side}", self.front(spot(f"{joint}_{side}")), 6.0
+                )
 
     @staticmethod
     def _torso(hips: list[QPointF], shoulders: list[QPointF], unit: float) -> QPainterPath:
@@ -301,7 +356,9 @@ class FrontView(QWidget):
         middle = (shoulders[0] + shoulders[1]) * 0.5 - QPointF(0, 0.022 * unit)
         path.quadTo((shoulders[0] + middle) * 0.5 - QPointF(0, 0.012 * unit), middle - out * 0.022)
         path.lineTo(middle + out * 0.022)
-        path.quadTo((shoulders[1] + middle) * 0.5 - QPointF(0, 0.012 * unit), shoulders[1] - out * 0.004)
+        path.quadTo(
+            (shoulders[1] + middle) * 0.5 - QPointF(0, 0.012 * unit), shoulders[1] - out * 0.004
+        )
         path.quadTo(chest[1] + out * 0.002, waist[1] + out * 0.012)
         path.quadTo(waist[1] + out * 0.022, hips[1] + out * 0.036)
         path.closeSubpath()
@@ -315,8 +372,14 @@ class FrontView(QWidget):
             way = toe - heel
             length = max(float(np.hypot(way[0], way[2])), 1e-9)
             across = np.array([-way[2], 0.0, way[0]]) / length * size
-            outline = [heel + 0.020 * across, ball + 0.029 * across, toe + 0.012 * across,
-                       toe - 0.012 * across, ball - 0.027 * across, heel - 0.020 * across]  # fmt: skip
+            outline = [
+                heel + 0.020 * across,
+                ball + 0.029 * across,
+                toe + 0.012 * across,
+                toe - 0.012 * across,
+                ball - 0.027 * across,
+                heel - 0.020 * across,
+            ]
             painter.setPen(QPen(QColor(self.theme.ink), 1.2))
             painter.setBrush(QColor(self.theme.well))
             painter.drawPolygon(QPolygonF([self.above(p) for p in outline]))
@@ -326,7 +389,9 @@ class FrontView(QWidget):
             painter.drawLine(self.above(heel), self.above(heel + 1.25 * way))
             paint_joint_dot(painter, self.theme, f"knee_{side}", self.above(knee), 4.0)
         self._paint_widest(painter, pose.points["ankle_right"][:, at])
-        self._paint_toes_out(painter, pose.points["heel_right"][:, at], pose.points["toe_right"][:, at])
+        self._paint_toes_out(
+            painter, pose.points["heel_right"][:, at], pose.points["toe_right"][:, at]
+        )
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(self.theme.ink))
         for point in result.contacts.points[:, :, at].T:
@@ -370,7 +435,11 @@ class FrontView(QWidget):
         painter.setPen(pen)
         painter.drawLine(self.above(heel), end)
         stop = f", {self.toes_out.stop} stops" if self.toes_out.stop else ""
-        painter.drawText(QRectF(4, end.y() - 9, end.x() - 12, 18), Qt.AlignmentFlag.AlignRight, f"to {self.toes_out.value:.0f}°{stop}")
+        painter.drawText(
+            QRectF(4, end.y() - 9, end.x() - 12, 18),
+            Qt.AlignmentFlag.AlignRight,
+            f"to {self.toes_out.value:.0f}°{stop}",
+        )
 
     def _paint_words(self, painter: QPainter, result: Result) -> None:
         settings, pose = self.session.result.case.settings, result.pose
@@ -382,11 +451,20 @@ class FrontView(QWidget):
             words.append(f"toes out {settings['toe_out_deg']:.0f}°")
         if settings.get("knee_track_m") is not None:
             track = UNITS.text(abs(settings["knee_track_m"] or 0.0), "m")
-            words.append(f"knees {track} {'in' if (settings['knee_track_m'] or 0.0) < 0 else 'out'}" if settings["knee_track_m"] else "knees over the toes")
+            words.append(
+                f"knees {track} {'in' if (settings['knee_track_m'] or 0.0) < 0 else 'out'}"
+                if settings["knee_track_m"]
+                else "knees over the toes"
+            )
         shift = float(pose.points["hip_mid"][2, self._frame])
         if abs(shift) > 0.003:
-            words.append(f"hips {100 * abs(shift):.0f} cm to the {'right' if shift > 0 else 'left'}")
+            words.append(
+                f"hips {100 * abs(shift):.0f} cm to the {'right' if shift > 0 else 'left'}"
+            )
         painter.setFont(font(12))
         painter.setPen(QColor(self.theme.faint))
-        painter.drawText(QRectF(10, self.height() - 22, self.width() - 20, 18), Qt.AlignmentFlag.AlignLeft,
-                         minus("feet from above · " + " · ".join(words)))  # fmt: skip
+        painter.drawText(
+            QRectF(10, self.height() - 22, self.width() - 20, 18),
+            Qt.AlignmentFlag.AlignLeft,
+            minus("feet from above · " + " · ".join(words)),
+        )

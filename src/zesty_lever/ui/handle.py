@@ -68,8 +68,12 @@ class Handle(QWidget):
             self.dropped.emit()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        ways = {Qt.Key.Key_Right: 1.0, Qt.Key.Key_Up: 1.0, Qt.Key.Key_Left: -1.0,
-                Qt.Key.Key_Down: -1.0}  # fmt: skip
+        ways = {
+            Qt.Key.Key_Right: 1.0,
+            Qt.Key.Key_Up: 1.0,
+            Qt.Key.Key_Left: -1.0,
+            Qt.Key.Key_Down: -1.0,
+        }
         way = ways.get(Qt.Key(event.key()))
         self._sought = True
         if way is not None:
@@ -84,12 +88,17 @@ class Handle(QWidget):
     @property
     def noticed(self) -> bool:
         """Whether the pointer is over it, or someone has gone to it with the keyboard."""
-        return self.isVisible() and (self.underMouse() or (self.hasFocus() and self._sought) or self.dragging)
+        return self.isVisible() and (
+            self.underMouse() or (self.hasFocus() and self._sought) or self.dragging
+        )
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)
         # Where the keyboard happens to be when the window opens, nobody has asked for anything.
-        self._sought = self._sought or event.reason() in (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
+        self._sought = self._sought or event.reason() in (
+            Qt.FocusReason.TabFocusReason,
+            Qt.FocusReason.BacktabFocusReason,
+        )
         self._tell()
 
     def focusOutEvent(self, event: QFocusEvent) -> None:

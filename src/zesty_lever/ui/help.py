@@ -31,7 +31,10 @@ CAUTIONS = (
 )
 KEYS = (
     ("Tab, Shift+Tab", "to the next or previous lever; the figure's handles included"),
-    ("Arrows on a handle", "one step (1 degree, 1 cm), both ways on a band's anchor; with Shift five"),
+    (
+        "Arrows on a handle",
+        "one step (1 degree, 1 cm), both ways on a band's anchor; with Shift five",
+    ),
     ("Left, Right on the rep strip", "one frame; with Shift five; Home top, End bottom"),
     ("Up, Down in a number", "one step"),
     ("Alt+1, Alt+2", "edit set-up A, set-up B"),
@@ -51,17 +54,28 @@ KEYS = (
     ("Esc while dragging", "give the drag up"),
 )
 TERMS = (
-    ("Net joint moment (the load on a joint)", "force times lever arm, carried by the muscles "
-     "around the joint; extensor positive, N·m"),
+    (
+        "Net joint moment (the load on a joint)",
+        "force times lever arm, carried by the muscles around the joint; extensor positive, N·m",
+    ),
     ("Lever arm", "distance from the joint to the line of the force, at right angles to it"),
     ("Solved by balance", "the angle that keeps the load over the chosen point of the foot"),
     ("L5/S1", "the lowest joint of the lower back"),
-    ("Interval, 90 %", "what could be true with things measured as well as they are; “measuring” is its part "
-     "that a better tape narrows, the rest is how the floor may push"),
-    ("Room that is left", "how far a setting can go with the others held, and which joint or thing stops it"),
-    ("Side view", "levers and tiles count what is seen from the side; the curves turn about the "
-     "joint's own axis"),
-)  # fmt: skip
+    (
+        "Interval, 90 %",
+        "what could be true with things measured as well as they are; “measuring” is its part "
+        "that a better tape narrows, the rest is how the floor may push",
+    ),
+    (
+        "Room that is left",
+        "how far a setting can go with the others held, and which joint or thing stops it",
+    ),
+    (
+        "Side view",
+        "levers and tiles count what is seen from the side; the curves turn about the "
+        "joint's own axis",
+    ),
+)
 
 
 def _lines(pairs: tuple[tuple[str, str], ...]) -> QLabel:
@@ -99,17 +113,26 @@ def _heading(text: str) -> QLabel:
 
 def cautions_label() -> QLabel:
     """The cautions as one block of text."""
-    label = QLabel("<ul style='margin-left:-22px'>" + "".join(f"<li>{c}</li>" for c in CAUTIONS)
-                   + "</ul>", wordWrap=True)  # fmt: skip
+    label = QLabel(
+        "<ul style='margin-left:-22px'>" + "".join(f"<li>{c}</li>" for c in CAUTIONS) + "</ul>",
+        wordWrap=True,
+    )
     label.setFont(font(13))
     return label
 
 
 def help_sheet(parent: QWidget) -> QDialog:
     """All keys and terms on one sheet."""
-    return _sheet(parent, "Keys and terms", [
-        _heading("Keys"), _lines(KEYS), _heading("Terms"), _lines(TERMS),
-    ])  # fmt: skip
+    return _sheet(
+        parent,
+        "Keys and terms",
+        [
+            _heading("Keys"),
+            _lines(KEYS),
+            _heading("Terms"),
+            _lines(TERMS),
+        ],
+    )
 
 
 def about_sheet(parent: QWidget) -> QDialog:
@@ -122,9 +145,16 @@ def about_sheet(parent: QWidget) -> QDialog:
         wordWrap=True,
     )
     text.setFont(font(13))
-    return _sheet(parent, "About Zesty Lever", [
-        _heading("About"), text, _heading("Cautions"), cautions_label(),
-    ])  # fmt: skip
+    return _sheet(
+        parent,
+        "About Zesty Lever",
+        [
+            _heading("About"),
+            text,
+            _heading("Cautions"),
+            cautions_label(),
+        ],
+    )
 
 
 class FirstRunNotice(QFrame):

@@ -49,15 +49,23 @@ class LineupEdits(QObject):
         if len(self.bench.lineup) == MOST_IN_LINEUP:
             self.refused.emit(f"A line-up takes {MOST_IN_LINEUP}: take one off first")
             return
-        fixed = tuple(e if e.athlete is not None else e.model_copy(update={"athlete": self.bench.current})
-                      for e in self.bench.lineup)  # fmt: skip
+        fixed = tuple(
+            e if e.athlete is not None else e.model_copy(update={"athlete": self.bench.current})
+            for e in self.bench.lineup
+        )
         added = (*fixed, fixed[index].model_copy(update={"athlete": athlete}))
-        self._try(lambda: self.commit("Add for another athlete", self.bench.model_copy(update={"lineup": added})))
+        self._try(
+            lambda: self.commit(
+                "Add for another athlete", self.bench.model_copy(update={"lineup": added})
+            )
+        )
 
     def note_in_lineup(self, index: int, note: str) -> None:
         """Write a note on a line-up entry."""
         if len(note) > MOST_NOTE:
-            self.refused.emit(f"A note has at most {MOST_NOTE} characters; this one has {len(note)}")
+            self.refused.emit(
+                f"A note has at most {MOST_NOTE} characters; this one has {len(note)}"
+            )
             return
         lineup = list(self.bench.lineup)
         lineup[index] = lineup[index].model_copy(update={"note": note})
@@ -81,7 +89,10 @@ class LineupEdits(QObject):
 
     def set_typical_rules(self, working: float, shares: dict[str, float]) -> None:
         """Change the rules of thumb for typical loads."""
-        self.commit("Typical loads", self.bench.model_copy(update={"working_share": working, "lift_shares": shares}))
+        self.commit(
+            "Typical loads",
+            self.bench.model_copy(update={"working_share": working, "lift_shares": shares}),
+        )
 
     def set_reps(self, reps: int) -> None:
         """Change how many repetitions a set has."""
@@ -104,7 +115,9 @@ class LineupEdits(QObject):
             return
         if 0 < index < len(lineup):
             lineup[index - 1], lineup[index] = lineup[index], lineup[index - 1]
-            self.commit("Move in the line-up", self.bench.model_copy(update={"lineup": tuple(lineup)}))
+            self.commit(
+                "Move in the line-up", self.bench.model_copy(update={"lineup": tuple(lineup)})
+            )
 
     def set_lineup_match(self, match: str | None) -> None:
         """Change how the line-up's loads are matched."""

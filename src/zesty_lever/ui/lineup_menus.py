@@ -14,24 +14,30 @@ from zesty_lever.uncertainty import LARGEST_ERRORS
 
 # Name, how many of the unit shown make one of the core's, unit.
 ERROR_ROWS = {
-    "angle_deg": ("Angles", 1.0, " °"), "offset_m": ("Tape and load place", 100.0, " cm"),
-    "length": ("Segment lengths", 100.0, " %"), "mass": ("Segment masses", 100.0, " %"),
+    "angle_deg": ("Angles", 1.0, " °"),
+    "offset_m": ("Tape and load place", 100.0, " cm"),
+    "length": ("Segment lengths", 100.0, " %"),
+    "mass": ("Segment masses", 100.0, " %"),
     "pressure": ("Pressure point", 100.0, " % of the foot"),
-}  # fmt: skip
+}
 
 
 class ErrorsButton(Behind):
     """How well things are measured."""
 
     def __init__(self, session: LineupEdits) -> None:
-        super().__init__("Errors", "How well things are measured: what the intervals rest on.", session)
+        super().__init__(
+            "Errors", "How well things are measured: what the intervals rest on.", session
+        )
         self.sizes: dict[str, QDoubleSpinBox] = {}
         for key, (name, factor, suffix) in ERROR_ROWS.items():
             box = self.number(f"Error of {name}", 0.0, factor * LARGEST_ERRORS[key], suffix, 1)
             box.valueChanged.connect(self._take)
             self.form.addRow(name, box)
             self.sizes[key] = box
-        usual = self.press("Back to the usual", "±3°, ±2 cm, ±3 %, ±10 %, ±4 % of the foot (common practice).")
+        usual = self.press(
+            "Back to the usual", "±3°, ±2 cm, ±3 %, ±10 %, ±4 % of the foot (common practice)."
+        )
         usual.clicked.connect(self._usual)
         self.form.addRow(usual)
         self.show_values()
@@ -42,7 +48,9 @@ class ErrorsButton(Behind):
                 box.setValue(getattr(self.session.bench.sizes, key) * ERROR_ROWS[key][1])
 
     def _take(self) -> None:
-        self.session.set_errors({k: round(b.value() / ERROR_ROWS[k][1], 6) for k, b in self.sizes.items()})
+        self.session.set_errors(
+            {k: round(b.value() / ERROR_ROWS[k][1], 6) for k, b in self.sizes.items()}
+        )
 
     def _usual(self) -> None:
         self.session.set_errors({})
@@ -53,7 +61,9 @@ class TypicalButton(Behind):
     """Rules of thumb for typical loads, for the set-ups in the line-up; repetitions a set."""
 
     def __init__(self, session: LineupEdits) -> None:
-        super().__init__("Rules", "How typical loads are found, and how many repetitions make a set.", session)
+        super().__init__(
+            "Rules", "How typical loads are found, and how many repetitions make a set.", session
+        )
         self.working = self.number("Working share of the best, per cent", 30.0, 100.0, " %")
         self.working.valueChanged.connect(self._take)
         self.reps = QSpinBox(minimum=1, maximum=50, suffix=" reps", keyboardTracking=False)
@@ -62,8 +72,12 @@ class TypicalButton(Behind):
         self.reps.valueChanged.connect(session.set_reps)
         self.form.addRow("A set has", self.reps)
         self.form.addRow("Typical load", self.working)
-        self.form.addRow(self.words("of the best in the variation itself where it is known; else of a share of the\n"
-                                    "best high-bar back squat (common practice, no source):"))  # fmt: skip
+        self.form.addRow(
+            self.words(
+                "of the best in the variation itself where it is known; else of a share of the\n"
+                "best high-bar back squat (common practice, no source):"
+            )
+        )
         self.shares: dict[str, QDoubleSpinBox] = {}
         self._own = QFormLayout()
         self.form.addRow(self._own)
@@ -83,9 +97,13 @@ class TypicalButton(Behind):
         for name in dict.fromkeys(e.variation for e in bench.lineup):
             share = bench.rules.share_of(name)
             if share is None:
-                self._own.addRow(variation(name).name, self.words("no rule: the catalogue's default"))
+                self._own.addRow(
+                    variation(name).name, self.words("no rule: the catalogue's default")
+                )
                 continue
-            box = self.number(f"{variation(name).name}: share of the best high-bar back squat", 5.0, 300.0, " %")
+            box = self.number(
+                f"{variation(name).name}: share of the best high-bar back squat", 5.0, 300.0, " %"
+            )
             box.setValue(100.0 * share)
             box.valueChanged.connect(self._take)
             self._own.addRow(variation(name).name, box)
@@ -93,7 +111,10 @@ class TypicalButton(Behind):
 
     def _take(self) -> None:
         bench = self.session.bench
-        shares = {**bench.lift_shares, **{n: round(b.value() / 100.0, 4) for n, b in self.shares.items()}}
+        shares = {
+            **bench.lift_shares,
+            **{n: round(b.value() / 100.0, 4) for n, b in self.shares.items()},
+        }
         kept = {n: v for n, v in shares.items() if v != USUAL.share_of(n)}
         self.session.set_typical_rules(round(self.working.value() / 100.0, 4), kept)
 

@@ -26,28 +26,88 @@ from zesty_lever.ui.theme import font
 
 # What can be added: menu name, the load as it starts.
 ADDED: tuple[tuple[str, dict[str, Any]], ...] = (
-    ("Vest or plate on the trunk", {"kind": "mass", "name": "vest", "mass_kg": 10.0, "above_m": -0.15}),
+    (
+        "Vest or plate on the trunk",
+        {"kind": "mass", "name": "vest", "mass_kg": 10.0, "above_m": -0.15},
+    ),
     ("Mass at the hips", {"kind": "mass", "name": "belt mass", "mass_kg": 10.0, "place": "belt"}),
-    ("Band round the knees", {"kind": "band", "name": "band at the knees", "start": "above_knee_left",
-                              "end": "above_knee_right", "slack_m": 0.2, "stiffness_N_m": 300.0}),
-    ("Band, feet to hands (left)", {"kind": "band", "name": "left band", "start": "hand_left",
-                                    "end": "foot_left", "slack_m": 0.7, "stiffness_N_m": 120.0}),
-    ("Band, feet to hands (right)", {"kind": "band", "name": "right band", "start": "hand_right",
-                                     "end": "foot_right", "slack_m": 0.7, "stiffness_N_m": 120.0}),
-    ("Band from behind to the hips", {"kind": "band", "name": "band at the hips", "start": "hip_crease",
-                                      "end": (-1.8, 0.03, 0.0), "slack_m": 1.2, "stiffness_N_m": 100.0}),
-    ("Cable forward to the hands", {"kind": "cable", "name": "cable", "start": "hand_right",
-                                    "end": (2.0, 1.0, 0.0), "force_N": 60.0}),
-    ("Partner pushes down on the way down", {"kind": "push", "name": "partner", "start": "shoulders",
-                                             "push_N": (0.0, -80.0, 0.0), "when": "down"}),
-)  # fmt: skip
+    (
+        "Band round the knees",
+        {
+            "kind": "band",
+            "name": "band at the knees",
+            "start": "above_knee_left",
+            "end": "above_knee_right",
+            "slack_m": 0.2,
+            "stiffness_N_m": 300.0,
+        },
+    ),
+    (
+        "Band, feet to hands (left)",
+        {
+            "kind": "band",
+            "name": "left band",
+            "start": "hand_left",
+            "end": "foot_left",
+            "slack_m": 0.7,
+            "stiffness_N_m": 120.0,
+        },
+    ),
+    (
+        "Band, feet to hands (right)",
+        {
+            "kind": "band",
+            "name": "right band",
+            "start": "hand_right",
+            "end": "foot_right",
+            "slack_m": 0.7,
+            "stiffness_N_m": 120.0,
+        },
+    ),
+    (
+        "Band from behind to the hips",
+        {
+            "kind": "band",
+            "name": "band at the hips",
+            "start": "hip_crease",
+            "end": (-1.8, 0.03, 0.0),
+            "slack_m": 1.2,
+            "stiffness_N_m": 100.0,
+        },
+    ),
+    (
+        "Cable forward to the hands",
+        {
+            "kind": "cable",
+            "name": "cable",
+            "start": "hand_right",
+            "end": (2.0, 1.0, 0.0),
+            "force_N": 60.0,
+        },
+    ),
+    (
+        "Partner pushes down on the way down",
+        {
+            "kind": "push",
+            "name": "partner",
+            "start": "shoulders",
+            "push_N": (0.0, -80.0, 0.0),
+            "when": "down",
+        },
+    ),
+)
 FIELDS = {
-    "mass_kg": ("Mass", "kg", 0.0, 200.0, 1.0), "stiffness_N_m": ("Stiffness", "N/m", 0.0, 5000.0, 10.0),
-    "slack_m": ("Slack length", "m", 0.0, 5.0, 0.01), "force_N": ("Force", "N", 0.0, 3000.0, 5.0),
-}  # fmt: skip
+    "mass_kg": ("Mass", "kg", 0.0, 200.0, 1.0),
+    "stiffness_N_m": ("Stiffness", "N/m", 0.0, 5000.0, 10.0),
+    "slack_m": ("Slack length", "m", 0.0, 5.0, 0.01),
+    "force_N": ("Force", "N", 0.0, 3000.0, 5.0),
+}
 # Which part of an anchor's place, its name and its lowest value (m).
-ANCHOR_FIELDS = {"end_ahead": (0, "Anchor ahead", -ANCHOR_REACH_M), "end_up": (1, "Anchor height", 0.0),
-                 "end_right": (2, "Anchor to the right", -ANCHOR_REACH_M)}  # fmt: skip
+ANCHOR_FIELDS = {
+    "end_ahead": (0, "Anchor ahead", -ANCHOR_REACH_M),
+    "end_up": (1, "Anchor height", 0.0),
+    "end_right": (2, "Anchor to the right", -ANCHOR_REACH_M),
+}
 MODELS: dict[str, Any] = {"mass": MassLoad, "band": BandLoad, "cable": CableLoad, "push": PushLoad}
 
 
@@ -70,7 +130,9 @@ class LoadEditor(QWidget):
         both = QHBoxLayout()
         self.differs = QCheckBox("Another load on the way up")
         self.differs.setFont(font(12))
-        self.differs.setToolTip("Two loads in one rep: a partner or straps take some off, or add some, at the turn.")
+        self.differs.setToolTip(
+            "Two loads in one rep: a partner or straps take some off, or add some, at the turn."
+        )
         self.differs.clicked.connect(self._let_differ)
         self.add = QToolButton(text="Add ▾")
         self.add.setFont(font(12))
@@ -83,8 +145,12 @@ class LoadEditor(QWidget):
         both.addWidget(self.differs, 1)
         both.addWidget(self.add)
         self._layout.addLayout(both)
-        up = Setting("load_up_kg", "Load up", "on the way up", "kg", 0, 500, 2.5, "Load on the way up.")
-        self.up_row = NumberRow(up, lambda v: session.edit_setup("Set load up", load_up_kg=round(v, 4)))
+        up = Setting(
+            "load_up_kg", "Load up", "on the way up", "kg", 0, 500, 2.5, "Load on the way up."
+        )
+        self.up_row = NumberRow(
+            up, lambda v: session.edit_setup("Set load up", load_up_kg=round(v, 4))
+        )
         self._layout.addWidget(self.up_row)
         self._extras = QVBoxLayout()
         self._extras.setSpacing(3)
@@ -178,11 +244,20 @@ class LoadEditor(QWidget):
 
 def _fields_of(load: Any) -> list[tuple[str, Setting]]:
     if load.kind == "push":
-        return [("push_N", Setting("push_N", "Push down", load.name, "N", 0, 2000, 5, "Downward push."))]
+        return [
+            ("push_N", Setting("push_N", "Push down", load.name, "N", 0, 2000, 5, "Downward push."))
+        ]
     found = []
     for key, (name, unit, low, high, step) in FIELDS.items():
         if getattr(load, key, None) is not None:
-            found.append((key, Setting(key, name, load.name, unit, low, high, step, f"{name} of the {load.name}.")))
+            found.append(
+                (
+                    key,
+                    Setting(
+                        key, name, load.name, unit, low, high, step, f"{name} of the {load.name}."
+                    ),
+                )
+            )
     if isinstance(getattr(load, "end", None), tuple):
         for key, (_, name, low) in ANCHOR_FIELDS.items():
             tip = f"{name} of the {load.name}, from under the ankles; minus is the other way."

@@ -16,13 +16,26 @@ from zesty_lever.ui.theme import font
 LABEL_WIDTH = 104
 IN_PER_M, LB_PER_KG = 1.0 / 0.0254, 1.0 / 0.45359237
 # Shown label, how many of it make one of the file's unit, decimals.
-METRIC = {"m": ("cm", 100.0, 1), "deg": ("°", 1.0, 1), "kg": ("kg", 1.0, 1), "": ("%", 100.0, 0),
-          "N/m": ("N/m", 1.0, 0), "N": ("N", 1.0, 0), "s": ("s", 1.0, 1)}  # fmt: skip
+METRIC = {
+    "m": ("cm", 100.0, 1),
+    "deg": ("°", 1.0, 1),
+    "kg": ("kg", 1.0, 1),
+    "": ("%", 100.0, 0),
+    "N/m": ("N/m", 1.0, 0),
+    "N": ("N", 1.0, 0),
+    "s": ("s", 1.0, 1),
+}
 IMPERIAL = {**METRIC, "m": ("in", IN_PER_M, 2), "kg": ("lb", LB_PER_KG, 1)}
 # Units that may be typed behind a number, whatever is shown: how many of it make one of the file's.
-TYPED = {"m": {"cm": 100.0, "mm": 1000.0, "m": 1.0, "in": IN_PER_M, "ft": 1.0 / 0.3048},
-         "kg": {"kg": 1.0, "lb": LB_PER_KG, "lbs": LB_PER_KG}, "deg": {"°": 1.0, "deg": 1.0},
-         "": {"%": 100.0}, "N": {"n": 1.0}, "N/m": {"n/m": 1.0}, "s": {"s": 1.0}}  # fmt: skip
+TYPED = {
+    "m": {"cm": 100.0, "mm": 1000.0, "m": 1.0, "in": IN_PER_M, "ft": 1.0 / 0.3048},
+    "kg": {"kg": 1.0, "lb": LB_PER_KG, "lbs": LB_PER_KG},
+    "deg": {"°": 1.0, "deg": 1.0},
+    "": {"%": 100.0},
+    "N": {"n": 1.0},
+    "N/m": {"n/m": 1.0},
+    "s": {"s": 1.0},
+}
 
 
 @dataclass
@@ -50,7 +63,9 @@ def parse_quantity(text: str, unit: str) -> float | None:
 
     Without a unit the one shown is meant. None where it can't be read.
     """
-    found = re.fullmatch(r"\s*([+\-\u2212]?[0-9]*[.,]?[0-9]+|[+\-\u2212]?[0-9]+[.,]?)\s*([^\d\s]*)\s*", text)
+    found = re.fullmatch(
+        r"\s*([+\-\u2212]?[0-9]*[.,]?[0-9]+|[+\-\u2212]?[0-9]+[.,]?)\s*([^\d\s]*)\s*", text
+    )
     if found is None:
         return None
     number = float(found[1].replace(",", ".").replace("\u2212", "-"))
@@ -84,8 +99,11 @@ class Quantity(QDoubleSpinBox):
             self.setSuffix(f" {label}")
             self.set_bounds(self._low, self._high)
             # Steps stay round in the unit shown.
-            self.setSingleStep(max(round(self._step * self.factor * 2) / 2, 0.5)
-                               if UNITS.imperial and self.unit in ("m", "kg") else self._step * self.factor)  # fmt: skip
+            self.setSingleStep(
+                max(round(self._step * self.factor * 2) / 2, 0.5)
+                if UNITS.imperial and self.unit in ("m", "kg")
+                else self._step * self.factor
+            )
             self.setValue(value * self.factor)
 
     def set_bounds(self, low: float, high: float) -> None:
@@ -119,9 +137,11 @@ class NumberRow(QWidget):
     noticed = Signal(str)
 
     def __init__(
-        self, setting: Setting, changed: Callable[[float], None],
+        self,
+        setting: Setting,
+        changed: Callable[[float], None],
         solve: Callable[[], None] | None = None,
-    ) -> None:  # fmt: skip
+    ) -> None:
         super().__init__()
         self.setting = setting
         label = QLabel(setting.name)

@@ -76,7 +76,9 @@ def on_page(painter: QPainter, page: QRectF, widget: QWidget, title: str) -> Non
     painter.setFont(face)
     painter.drawText(QRectF(page.left(), page.top(), page.width(), 30 * unit), 0, title)
     painter.setFont(font(max(int(12 * unit), 1)))
-    painter.drawText(QRectF(page.left(), page.bottom() - 24 * unit, page.width(), 24 * unit), 0, CAUTION)
+    painter.drawText(
+        QRectF(page.left(), page.bottom() - 24 * unit, page.width(), 24 * unit), 0, CAUTION
+    )
     area = page.adjusted(0, 36 * unit, 0, -32 * unit)
     scale = min(area.width() / widget.width(), area.height() / widget.height())
     painter.translate(area.topLeft())
@@ -97,8 +99,16 @@ def printer_for(paper: str) -> QPrinter:
 def print_widget(printer: QPrinter, widget: QWidget, title: str) -> None:
     """Print a widget on one page."""
     painter = QPainter(printer)
-    on_page(painter, QRectF(printer.pageLayout().paintRectPixels(printer.resolution()).translated(
-        -printer.pageLayout().paintRectPixels(printer.resolution()).topLeft())), widget, title)  # fmt: skip
+    on_page(
+        painter,
+        QRectF(
+            printer.pageLayout()
+            .paintRectPixels(printer.resolution())
+            .translated(-printer.pageLayout().paintRectPixels(printer.resolution()).topLeft())
+        ),
+        widget,
+        title,
+    )
     painter.end()
 
 

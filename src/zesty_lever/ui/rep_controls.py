@@ -21,9 +21,18 @@ from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import font
 
 FRAME_MS = 16
-PARTS = (("down", 0.3, 30.0), ("pause at the bottom", 0.0, 60.0), ("up", 0.3, 30.0), ("pause at the top", 0.0, 60.0))
-RANGES = (("Full range", (0.0, 1.0)), ("Upper half", (0.0, 0.5)), ("Lower half", (0.5, 1.0)),
-          ("Upper three quarters", (0.0, 0.75)))  # fmt: skip
+PARTS = (
+    ("down", 0.3, 30.0),
+    ("pause at the bottom", 0.0, 60.0),
+    ("up", 0.3, 30.0),
+    ("pause at the top", 0.0, 60.0),
+)
+RANGES = (
+    ("Full range", (0.0, 1.0)),
+    ("Upper half", (0.0, 0.5)),
+    ("Lower half", (0.5, 1.0)),
+    ("Upper three quarters", (0.0, 0.75)),
+)
 
 
 class RepControls(QWidget):
@@ -51,14 +60,18 @@ class RepControls(QWidget):
             row.addWidget(box)
         self.dynamic = QPushButton("With inertia", checkable=True)
         self.dynamic.setFont(font(12))
-        self.dynamic.setToolTip("Off: statics, every moment as if held still. On: dynamics, what the tempo adds.")
+        self.dynamic.setToolTip(
+            "Off: statics, every moment as if held still. On: dynamics, what the tempo adds."
+        )
         self.dynamic.clicked.connect(
             lambda on: session.edit_setup("Inertia", mode="dynamic" if on else "static")
         )
         row.addWidget(self.dynamic)
         self.more = QToolButton(text="Rep and floor ▾")
         self.more.setFont(font(12))
-        self.more.setToolTip("Partial range, one and a quarter reps, and how feet push against each other.")
+        self.more.setToolTip(
+            "Partial range, one and a quarter reps, and how feet push against each other."
+        )
         self.more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.more.setMenu(self._menu())
         row.addWidget(self.more)
@@ -69,7 +82,9 @@ class RepControls(QWidget):
         self.refresh()
 
     def _tempo_box(self, name: str, low: float, high: float) -> QDoubleSpinBox:
-        box = QDoubleSpinBox(keyboardTracking=False, decimals=1, minimum=low, maximum=high, singleStep=0.5)
+        box = QDoubleSpinBox(
+            keyboardTracking=False, decimals=1, minimum=low, maximum=high, singleStep=0.5
+        )
         box.setFont(font(12))
         box.setFixedWidth(58)
         box.setAccessibleName(f"Tempo: {name}, seconds")
@@ -83,10 +98,16 @@ class RepControls(QWidget):
         for title, key, choices in (
             ("Range", "travel", RANGES),
             ("Style", "style", (("Full reps", "full"), ("One and a quarter", "one-and-a-quarter"))),
-            ("Feet against the floor", "contact_rule", (
-                ("As the variation has it", None), ("Least effort: feet push apart a little", "least-effort"),
-                ("Vertical: no sideways push", "vertical"))),
-        ):  # fmt: skip
+            (
+                "Feet against the floor",
+                "contact_rule",
+                (
+                    ("As the variation has it", None),
+                    ("Least effort: feet push apart a little", "least-effort"),
+                    ("Vertical: no sideways push", "vertical"),
+                ),
+            ),
+        ):
             menu.addSection(title)
             group = QActionGroup(menu)
             for name, value in choices:

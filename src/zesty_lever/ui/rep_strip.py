@@ -25,8 +25,11 @@ from zesty_lever.ui.session import SLOT_NAMES, Session
 from zesty_lever.ui.theme import Theme, font
 
 # Where a rep starts and ends, and where it turns.
-END_WORDS = {"top-first": ("top", "bottom"), "floor-first": ("floor", "standing"),
-             "bridge": ("hips down", "lockout")}  # fmt: skip
+END_WORDS = {
+    "top-first": ("top", "bottom"),
+    "floor-first": ("floor", "standing"),
+    "bridge": ("hips down", "lockout"),
+}
 CURVES = (("lumbosacral", "lower back"), ("hip_right", "hip"), ("knee_right", "knee"))
 
 
@@ -45,8 +48,9 @@ class RepStrip(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Rep position")
         self.setAccessibleDescription("Left and right move through the rep, Home top, End bottom.")
-        self.setToolTip("Drag to move through the rep. Left and right: one frame; Home: top; "
-                        "End: bottom.")  # fmt: skip
+        self.setToolTip(
+            "Drag to move through the rep. Left and right: one frame; Home: top; End: bottom."
+        )
         session.changed.connect(self.update)
         session.moment_changed.connect(self.update)
 
@@ -107,8 +111,16 @@ class RepStrip(QWidget):
     def _ground(self) -> QPixmap:
         """What stays the same while the edited set-up is dragged: frame, scale, the other curves."""
         other = self.session.results[1 - self.session.editing]
-        key = (id(other), self._top_moment(), self._low_moment(self._top_moment()), self.size().toTuple(), self.theme.name,
-               self.hasFocus(), id(self.session.result.timeline), self.session.editing)  # fmt: skip
+        key = (
+            id(other),
+            self._top_moment(),
+            self._low_moment(self._top_moment()),
+            self.size().toTuple(),
+            self.theme.name,
+            self.hasFocus(),
+            id(self.session.result.timeline),
+            self.session.editing,
+        )
         if self._ground_key != key:
             self._ground_key, self._ground_of = key, other
             self._ground_picture = self._paint_ground()
@@ -122,8 +134,9 @@ class RepStrip(QWidget):
         picture.fill(QColor(theme.paper))
         painter = QPainter(picture)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(QColor(theme.ink if self.hasFocus() else theme.line),
-                            2 if self.hasFocus() else 1))  # fmt: skip
+        painter.setPen(
+            QPen(QColor(theme.ink if self.hasFocus() else theme.line), 2 if self.hasFocus() else 1)
+        )
         painter.setBrush(QColor(theme.panel))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 4, 4)
         self._paint_scale(painter)
@@ -170,18 +183,28 @@ class RepStrip(QWidget):
             painter.setPen(QPen(QColor(theme.line), 1))
             painter.drawLine(left, QPointF(area.right(), left.y()))
             painter.setPen(QColor(theme.faint))
-            painter.drawText(QRectF(area.left() - 50, left.y() - 8, 44, 16),
-                             Qt.AlignmentFlag.AlignRight, f"{level:.0f}")  # fmt: skip
+            painter.drawText(
+                QRectF(area.left() - 50, left.y() - 8, 44, 16),
+                Qt.AlignmentFlag.AlignRight,
+                f"{level:.0f}",
+            )
         legs = "front leg" if self.session.one_sided else "each leg"
-        painter.drawText(QPointF(10, 17), f"Demand over the rep, N·m (hip and knee: {legs}; "
-                         "extensor positive, about the joint's own axis)")  # fmt: skip
+        painter.drawText(
+            QPointF(10, 17),
+            f"Demand over the rep, N·m (hip and knee: {legs}; "
+            "extensor positive, about the joint's own axis)",
+        )
         start, turn = END_WORDS[variation(self.session.setup.variation).rep_order]
         turning = int(np.argmin(timeline.progress) if start == "floor" else timeline.bottom)
         bottom_x = self._screen(float(timeline.time_s[turning]), 0.0, end, top).x()
-        for x, word in ((area.left(), f"{start}, 0 s"), (bottom_x, turn),
-                        (area.right(), f"{start}, {end:.0f} s")):  # fmt: skip
-            painter.drawText(QRectF(x - 60, area.bottom() + 4, 120, 16),
-                             Qt.AlignmentFlag.AlignHCenter, word)  # fmt: skip
+        for x, word in (
+            (area.left(), f"{start}, 0 s"),
+            (bottom_x, turn),
+            (area.right(), f"{start}, {end:.0f} s"),
+        ):
+            painter.drawText(
+                QRectF(x - 60, area.bottom() + 4, 120, 16), Qt.AlignmentFlag.AlignHCenter, word
+            )
 
     def _paint_names(self, painter: QPainter, ends: list[tuple[float, str, str]]) -> None:
         """Names at the right, in the order of the curves at the bottom of the rep."""
@@ -229,8 +252,12 @@ class RepStrip(QWidget):
         timeline, now = self.session.result.timeline, self.session.moment
         coarse = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
         step = 5 if coarse else 1
-        places = {Qt.Key.Key_Left: now - step, Qt.Key.Key_Right: now + step, Qt.Key.Key_Home: 0,
-                  Qt.Key.Key_End: timeline.bottom}  # fmt: skip
+        places = {
+            Qt.Key.Key_Left: now - step,
+            Qt.Key.Key_Right: now + step,
+            Qt.Key.Key_Home: 0,
+            Qt.Key.Key_End: timeline.bottom,
+        }
         place = places.get(Qt.Key(event.key()))
         if place is None:
             super().keyPressEvent(event)

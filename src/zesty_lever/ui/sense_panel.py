@@ -54,7 +54,9 @@ class SlopeBoard(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         rows = max(int((self.height() - 20) / ROW_PX), 1)
         shown = self.slopes[:rows]
-        most = max((abs(v) for s in shown for v in (s.change_Nm or {}).values()), default=1.0) or 1.0
+        most = (
+            max((abs(v) for s in shown for v in (s.change_Nm or {}).values()), default=1.0) or 1.0
+        )
         wide = (self.width() - 132.0) / 3.0
         painter.setFont(font(11))
         for column, (word, joint) in enumerate(TOLD.items()):
@@ -66,29 +68,42 @@ class SlopeBoard(QWidget):
             y = 20.0 + row * ROW_PX
             painter.setFont(font(12))
             painter.setPen(QColor(self.theme.ink))
-            painter.drawText(QRectF(0, y, 128, ROW_PX), Qt.AlignmentFlag.AlignVCenter, f"{slope.name}, {slope.per}")
+            painter.drawText(
+                QRectF(0, y, 128, ROW_PX),
+                Qt.AlignmentFlag.AlignVCenter,
+                f"{slope.name}, {slope.per}",
+            )
             if slope.change_Nm is None:
                 painter.setPen(QColor(self.theme.faint))
-                painter.drawText(QRectF(132, y, 200, ROW_PX), Qt.AlignmentFlag.AlignVCenter, "no room either way")
+                painter.drawText(
+                    QRectF(132, y, 200, ROW_PX), Qt.AlignmentFlag.AlignVCenter, "no room either way"
+                )
                 continue
             for column, (word, joint) in enumerate(TOLD.items()):
                 value = slope.change_Nm[word]
                 middle = 132.0 + (column + 0.5) * wide
                 length = 0.42 * wide * value / most
                 colour = self.theme.joint(joint)
-                painter.fillRect(QRectF(min(middle, middle + length), y + 12, abs(length), 6), colour)
+                painter.fillRect(
+                    QRectF(min(middle, middle + length), y + 12, abs(length), 6), colour
+                )
                 painter.setPen(QPen(QColor(self.theme.line), 1))
                 painter.drawLine(QPointF(middle, y + 9), QPointF(middle, y + 20))
                 painter.setPen(colour)
                 painter.setFont(font(11, bold=True))
-                painter.drawText(QRectF(middle - wide / 2, y - 2, wide, 14), Qt.AlignmentFlag.AlignHCenter,
-                                 minus(f"{value:+.1f}"))  # fmt: skip
+                painter.drawText(
+                    QRectF(middle - wide / 2, y - 2, wide, 14),
+                    Qt.AlignmentFlag.AlignHCenter,
+                    minus(f"{value:+.1f}"),
+                )
 
 
 def _spoken(slope: Slope) -> str:
     if slope.change_Nm is None:
         return f"{slope.name}: no room"
-    return f"{slope.name} {slope.per}: " + ", ".join(f"{w} {v:+.1f} newton metres" for w, v in slope.change_Nm.items())
+    return f"{slope.name} {slope.per}: " + ", ".join(
+        f"{w} {v:+.1f} newton metres" for w, v in slope.change_Nm.items()
+    )
 
 
 class MapView(QWidget):
@@ -106,7 +121,9 @@ class MapView(QWidget):
         self.setMinimumHeight(230)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Map of two settings")
-        self.setToolTip("Drag the ring: both settings follow. Arrow keys move it a step. Hatched: can't be done.")
+        self.setToolTip(
+            "Drag the ring: both settings follow. Arrow keys move it a step. Hatched: can't be done."
+        )
 
     def sizeHint(self) -> QSize:
         return QSize(320, 270)
@@ -130,7 +147,9 @@ class MapView(QWidget):
         area, m = self.plot, self.map
         x = min(max((at.x() - area.left()) / area.width(), 0.0), 1.0)
         y = min(max((area.bottom() - at.y()) / area.height(), 0.0), 1.0)
-        return float(m.across[0] + x * (m.across[-1] - m.across[0])), float(m.up[0] + y * (m.up[-1] - m.up[0]))
+        return float(m.across[0] + x * (m.across[-1] - m.across[0])), float(
+            m.up[0] + y * (m.up[-1] - m.up[0])
+        )
 
     def point(self) -> QPointF | None:
         """Where the set-up at hand is."""
@@ -156,7 +175,12 @@ class MapView(QWidget):
             self.dropped.emit()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        ways = {Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
+        ways = {
+            Qt.Key.Key_Right: (1, 0),
+            Qt.Key.Key_Left: (-1, 0),
+            Qt.Key.Key_Up: (0, 1),
+            Qt.Key.Key_Down: (0, -1),
+        }
         way = ways.get(Qt.Key(event.key()))
         if way is None or self.map is None:
             super().keyPressEvent(event)
@@ -167,12 +191,18 @@ class MapView(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         m, area, theme = self.map, self.plot, self.theme
-        painter.setPen(QPen(QColor(theme.ink if self.hasFocus() else theme.line), 2 if self.hasFocus() else 1))
+        painter.setPen(
+            QPen(QColor(theme.ink if self.hasFocus() else theme.line), 2 if self.hasFocus() else 1)
+        )
         painter.setBrush(QColor(theme.well))
         painter.drawRect(area)
         if m is None or not m.feasible.any():
             painter.setPen(QColor(theme.faint))
-            painter.drawText(area, Qt.AlignmentFlag.AlignCenter, "working it out" if m is None else "nothing here can be done")
+            painter.drawText(
+                area,
+                Qt.AlignmentFlag.AlignCenter,
+                "working it out" if m is None else "nothing here can be done",
+            )
             return
         low, high = float(np.nanmin(m.values_Nm)), float(np.nanmax(m.values_Nm))
         self._paint_cells(painter, m, low, high)
@@ -193,7 +223,9 @@ class MapView(QWidget):
         painter.setPen(Qt.PenStyle.NoPen)
         for row, up in enumerate(m.up):
             for column, across in enumerate(m.across):
-                cell = QRectF(-wide / 2, -tall / 2, wide + 0.6, tall + 0.6).translated(self.to_screen(across, up))
+                cell = QRectF(-wide / 2, -tall / 2, wide + 0.6, tall + 0.6).translated(
+                    self.to_screen(across, up)
+                )
                 if not m.feasible[row, column]:
                     painter.fillRect(cell, QColor(self.theme.well))
                     continue
@@ -214,7 +246,9 @@ class MapView(QWidget):
             for one, two in ends:
                 painter.drawLine(self.to_screen(*one), self.to_screen(*two))
             if ends:
-                painter.drawText(self.to_screen(*ends[len(ends) // 2][0]) + QPointF(3, -3), minus(f"{level:.0f}"))
+                painter.drawText(
+                    self.to_screen(*ends[len(ends) // 2][0]) + QPointF(3, -3), minus(f"{level:.0f}")
+                )
             level += step
 
     def _paint_axes(self, painter: QPainter, m: Map) -> None:
@@ -222,13 +256,22 @@ class MapView(QWidget):
         painter.setFont(font(11))
         painter.setPen(QColor(self.theme.faint))
         for value, edge in ((m.across[0], area.left()), (m.across[-1], area.right())):
-            painter.drawText(QRectF(edge - 40, area.bottom() + 3, 80, 14), Qt.AlignmentFlag.AlignHCenter,
-                             minus(UNITS.text(float(value), known[m.across_key].unit, 0)))  # fmt: skip
+            painter.drawText(
+                QRectF(edge - 40, area.bottom() + 3, 80, 14),
+                Qt.AlignmentFlag.AlignHCenter,
+                minus(UNITS.text(float(value), known[m.across_key].unit, 0)),
+            )
         for value, edge in ((m.up[0], area.bottom()), (m.up[-1], area.top() + 8)):
-            painter.drawText(QRectF(0, edge - 8, 40, 14), Qt.AlignmentFlag.AlignRight,
-                             minus(UNITS.text(float(value), known[m.up_key].unit, 0)))  # fmt: skip
-        painter.drawText(QRectF(area.left(), area.bottom() + 17, area.width(), 14), Qt.AlignmentFlag.AlignHCenter,
-                         f"{known[m.across_key].name} across, {known[m.up_key].name.lower()} up; N·m, at the deepest point")  # fmt: skip
+            painter.drawText(
+                QRectF(0, edge - 8, 40, 14),
+                Qt.AlignmentFlag.AlignRight,
+                minus(UNITS.text(float(value), known[m.up_key].unit, 0)),
+            )
+        painter.drawText(
+            QRectF(area.left(), area.bottom() + 17, area.width(), 14),
+            Qt.AlignmentFlag.AlignHCenter,
+            f"{known[m.across_key].name} across, {known[m.up_key].name.lower()} up; N·m, at the deepest point",
+        )
 
 
 def nice_step(about: float) -> float:
@@ -251,10 +294,12 @@ def contour(m: Map, level: float) -> list[tuple[tuple[float, float], tuple[float
                 a, b = v[one] - level, v[two] - level
                 if (a < 0) != (b < 0):
                     t = a / (a - b)
-                    crossed.append((
-                        float(m.across[one[1]] + t * (m.across[two[1]] - m.across[one[1]])),
-                        float(m.up[one[0]] + t * (m.up[two[0]] - m.up[one[0]])),
-                    ))  # fmt: skip
+                    crossed.append(
+                        (
+                            float(m.across[one[1]] + t * (m.across[two[1]] - m.across[one[1]])),
+                            float(m.up[one[0]] + t * (m.up[two[0]] - m.up[one[0]])),
+                        )
+                    )
             pieces += [(crossed[i], crossed[i + 1]) for i in range(0, len(crossed) - 1, 2)]
     return pieces
 
@@ -275,11 +320,17 @@ class SensePanel(QFrame):
         layout.addWidget(self.board, 1)
         row = QHBoxLayout()
         self.across, self.up, self.joint = QComboBox(), QComboBox(), QComboBox()
-        for box, name in ((self.across, "Map: across"), (self.up, "Map: up"), (self.joint, "Map: joint")):
+        for box, name in (
+            (self.across, "Map: across"),
+            (self.up, "Map: up"),
+            (self.joint, "Map: joint"),
+        ):
             box.setFont(font(12))
             box.setAccessibleName(name)
             box.setToolTip(f"{name}.")
-            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setSizeAdjustPolicy(
+                QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+            )
             box.setMinimumContentsLength(6)
             box.activated.connect(self._restart)
             row.addWidget(box, 1)
@@ -329,7 +380,10 @@ class SensePanel(QFrame):
         if mark == self._choices_for:
             return
         known = variation(self.session.setup.variation).settings
-        for box, wanted in ((self.across, ("shin_deg", "stance_m")), (self.up, ("thigh_deg", "trunk_deg", "bar_height_m"))):
+        for box, wanted in (
+            (self.across, ("shin_deg", "stance_m")),
+            (self.up, ("thigh_deg", "trunk_deg", "bar_height_m")),
+        ):
             box.clear()
             for key in keys:
                 box.addItem(known[key].name, key)
@@ -345,7 +399,11 @@ class SensePanel(QFrame):
     def _ask(self) -> None:
         result = self.session.result
         self._shown_for = result
-        across, up, joint = self.across.currentData(), self.up.currentData(), self.joint.currentData()
+        across, up, joint = (
+            self.across.currentData(),
+            self.up.currentData(),
+            self.joint.currentData(),
+        )
 
         def work(tell: Callable[[float], None]) -> tuple[object, list[Slope], Map | None]:
             found = [] if result.error else slopes(result.case)
@@ -372,7 +430,10 @@ class SensePanel(QFrame):
             return
         known = variation(self.session.setup.variation).settings
         # A dragged point lands on the steps that a coach would set.
-        one, two = (round(v / known[k].step) * known[k].step for v, k in ((across, m.across_key), (up, m.up_key)))
+        one, two = (
+            round(v / known[k].step) * known[k].step
+            for v, k in ((across, m.across_key), (up, m.up_key))
+        )
         self.session.drag_pair(m.across_key, round(one, 5), m.up_key, round(two, 5))
         self.view.update()
 

@@ -33,8 +33,16 @@ from zesty_lever.ui.drag_edits import DragEdits
 from zesty_lever.ui.drawable import drawable
 from zesty_lever.ui.worker import Worker
 
-LEG_SETTINGS = ("stance_m", "toe_out_deg", "thigh_deg", "shin_deg", "knee_track_m",
-                "heel_lift_deg", "heel_height_m", "pressure_fraction")  # fmt: skip
+LEG_SETTINGS = (
+    "stance_m",
+    "toe_out_deg",
+    "thigh_deg",
+    "shin_deg",
+    "knee_track_m",
+    "heel_lift_deg",
+    "heel_height_m",
+    "pressure_fraction",
+)
 SLOT_NAMES = ("A", "B")
 AUTOSAVE_AFTER_MS = 400
 ADVISE_AFTER_MS = 120
@@ -68,7 +76,9 @@ class Session(DragEdits):
         # Why nothing is saved, or empty.
         self.read_only = read_only
         self.history = QUndoStack(self)
-        self.results: list[Result] = [analyse(bench.case(slot), both_ends=True, advise=False) for slot in (0, 1)]
+        self.results: list[Result] = [
+            analyse(bench.case(slot), both_ends=True, advise=False) for slot in (0, 1)
+        ]
         self.drawn: list[Result] = [drawable(result) for result in self.results]
         self._shown = self.results[bench.editing].timeline
         self.moment = self._shown.bottom
@@ -93,7 +103,11 @@ class Session(DragEdits):
             return None
         result = self.results[slot]
         if self._ends.get(slot, (None, None))[0] is not result:
-            whole = result if result.other_extension is not None else analyse(result.case, both_ends=True)
+            whole = (
+                result
+                if result.other_extension is not None
+                else analyse(result.case, both_ends=True)
+            )
             peaks = other_peaks(whole)
             self._ends[slot] = (result, peaks)
         return self._ends[slot][1]
@@ -136,9 +150,15 @@ class Session(DragEdits):
         if self.dragging:
             self._advise_soon.start()
             return
-        asked = [(slot, r) for slot, r in enumerate(self.results) if r.error and r is not self._advised[slot]]
+        asked = [
+            (slot, r)
+            for slot, r in enumerate(self.results)
+            if r.error and r is not self._advised[slot]
+        ]
         if asked:
-            self._worker.ask("advice", lambda _tell: [(slot, r, analyse(r.case).error) for slot, r in asked])
+            self._worker.ask(
+                "advice", lambda _tell: [(slot, r, analyse(r.case).error) for slot, r in asked]
+            )
 
     def _take_advice(self, kind: str, number: int, answer: object) -> None:
         if not self._worker.is_newest(kind, number):
@@ -223,10 +243,15 @@ class Session(DragEdits):
         """Change the variation being edited; its settings start at their defaults."""
         if name != self.setup.variation:
             self.edit_setup(
-                f"Change to {variation(name).name}", variation=name, settings={}, load_kg=None,
-                load_up_kg=None, loads=(), contact_rule=None,
+                f"Change to {variation(name).name}",
+                variation=name,
+                settings={},
+                load_kg=None,
+                load_up_kg=None,
+                loads=(),
+                contact_rule=None,
                 school=self.bench.athlete.school or self.setup.school,
-            )  # fmt: skip
+            )
 
     def set_athlete(self, label: str, **changes: Any) -> None:
         """Change the athlete's data; out-of-range values are refused with the range."""
@@ -237,7 +262,9 @@ class Session(DragEdits):
         """Put another athlete on the bench."""
         bench = self.bench.model_copy(update={"current": index})
         if bench.athlete.school is not None:
-            setups = tuple(s.model_copy(update={"school": bench.athlete.school}) for s in bench.setups)
+            setups = tuple(
+                s.model_copy(update={"school": bench.athlete.school}) for s in bench.setups
+            )
             bench = bench.model_copy(update={"setups": setups})
         self.commit(f"Switch to {bench.athlete.name}", bench)
 
@@ -263,8 +290,13 @@ class Session(DragEdits):
             return
         gone = self.bench.current
         athletes = tuple(a for i, a in enumerate(self.bench.athletes) if i != gone)
-        lineup = tuple(e.model_copy(update={"athlete": None if e.athlete is None else e.athlete - (e.athlete > gone)})
-                       for e in self.bench.lineup if e.athlete != gone)  # fmt: skip
+        lineup = tuple(
+            e.model_copy(
+                update={"athlete": None if e.athlete is None else e.athlete - (e.athlete > gone)}
+            )
+            for e in self.bench.lineup
+            if e.athlete != gone
+        )
         update = {"athletes": athletes, "current": max(gone - 1, 0), "lineup": lineup}
         self.commit(f"Remove {self.bench.athlete.name}", self.bench.model_copy(update=update))
 

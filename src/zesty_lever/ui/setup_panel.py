@@ -62,10 +62,14 @@ class SetupPanel(QScrollArea):
         self._layout.addLayout(self._rows_box)
         self.reset = QPushButton("Back to the default technique")
         self.reset.setFont(font(12))
-        self.reset.setToolTip("Forget this set-up's own values; stance, angles and load return to "
-                              "the school's defaults.")  # fmt: skip
+        self.reset.setToolTip(
+            "Forget this set-up's own values; stance, angles and load return to "
+            "the school's defaults."
+        )
         self.reset.clicked.connect(
-            lambda: session.edit_setup("Default technique", settings={}, load_kg=None, load_up_kg=None, loads=())
+            lambda: session.edit_setup(
+                "Default technique", settings={}, load_kg=None, load_up_kg=None, loads=()
+            )
         )
         self._layout.addWidget(self.reset)
         self._layout.addStretch(1)
@@ -108,8 +112,16 @@ class SetupPanel(QScrollArea):
         self._layout.addWidget(self.height_row)
         self._layout.addWidget(self.mass_row)
         self._build_sex()
-        thigh = Setting("thigh", "Thigh length", "hip to knee", "m", 0.15, 0.8, 0.005,
-                        "Hip joint to knee joint. Estimated from height until measured.")  # fmt: skip
+        thigh = Setting(
+            "thigh",
+            "Thigh length",
+            "hip to knee",
+            "m",
+            0.15,
+            0.8,
+            0.005,
+            "Hip joint to knee joint. Estimated from height until measured.",
+        )
         self.thigh_row = NumberRow(thigh, self._measure_thigh)
         self.thigh_source = QToolButton(text="estimated", checkable=True)
         self.thigh_source.setFont(font(11))
@@ -133,7 +145,9 @@ class SetupPanel(QScrollArea):
             button = QPushButton(sex.capitalize(), checkable=True)
             button.setFont(font(12))
             button.setToolTip("Selects the table of segment masses (de Leva 1996).")
-            button.clicked.connect(lambda _=False, s=sex: self.session.set_athlete("Set sex", sex=s))
+            button.clicked.connect(
+                lambda _=False, s=sex: self.session.set_athlete("Set sex", sex=s)
+            )
             grid.addWidget(button, 0, column)
             self.sexes[sex] = button
         self._layout.addLayout(grid)
@@ -156,9 +170,10 @@ class SetupPanel(QScrollArea):
             family = entry.family
             self.variations.addItem(entry.name, entry.id)
             self.variations.setItemData(
-                self.variations.count() - 1, f"{entry.gym}; limited by {entry.limited_by}",
+                self.variations.count() - 1,
+                f"{entry.gym}; limited by {entry.limited_by}",
                 Qt.ItemDataRole.ToolTipRole,
-            )  # fmt: skip
+            )
         self.variations.setMaxVisibleItems(24)
         self.variations.activated.connect(
             lambda i: session.set_variation(self.variations.itemData(i))
@@ -171,8 +186,16 @@ class SetupPanel(QScrollArea):
         self.schools.activated.connect(
             lambda i: session.edit_setup("Change school", school=SCHOOLS[i])
         )
-        load = Setting("load_kg", "Load", "on the bar, both dumbbells", "kg", 0, 500, 2.5,
-                       "Bar with discs, the bell, or both dumbbells together.")  # fmt: skip
+        load = Setting(
+            "load_kg",
+            "Load",
+            "on the bar, both dumbbells",
+            "kg",
+            0,
+            500,
+            2.5,
+            "Bar with discs, the bell, or both dumbbells together.",
+        )
         self.load_row = NumberRow(load, lambda v: session.edit_setup("Set load", load_kg=v))
         self.finder = QPushButton("Find")
         self.finder.setFont(font(12))
@@ -211,7 +234,10 @@ class SetupPanel(QScrollArea):
         with QSignalBlocker(self.schools):
             self.schools.setCurrentIndex(SCHOOLS.index(setup.school))
         low, high = chosen.load_range_kg()
-        if (self.load_row.spin.minimum(), self.load_row.spin.maximum()) != (low * self.load_row.spin.factor, high * self.load_row.spin.factor):
+        if (self.load_row.spin.minimum(), self.load_row.spin.maximum()) != (
+            low * self.load_row.spin.factor,
+            high * self.load_row.spin.factor,
+        ):
             with QSignalBlocker(self.load_row.spin):
                 self.load_row.spin.set_bounds(low, high)
         self.load_row.setEnabled(high > low)
@@ -226,7 +252,13 @@ class SetupPanel(QScrollArea):
 
     def show_units(self) -> None:
         """Take over the units in use."""
-        for row in (self.height_row, self.mass_row, self.thigh_row, self.load_row, *self.rows.values()):
+        for row in (
+            self.height_row,
+            self.mass_row,
+            self.thigh_row,
+            self.load_row,
+            *self.rows.values(),
+        ):
             row.show_units()
         self.loads.show_units()
         self.refresh()

@@ -40,21 +40,49 @@ class Theme:
     def joint(self, joint: str) -> QColor:
         """Hue of a joint (``hip_left``, ``lumbosacral`` ...)."""
         kind = joint.split("_", maxsplit=1)[0]
-        return QColor({"hip": self.hip, "knee": self.knee, "ankle": self.ankle}.get(kind, self.back))
+        return QColor(
+            {"hip": self.hip, "knee": self.knee, "ankle": self.ankle}.get(kind, self.back)
+        )
 
 
 LIGHT = Theme(
-    name="light", paper="#f4efe4", panel="#fcf9f2", well="#ebe4d5", line="#d3c9b5", ink="#26241f",
-    faint="#645d50", flesh="#d9cbb4", flesh_deep="#c3b196", iron="#4b4740", hip="#a93f14",
-    knee="#0b6472", back="#6a3288", ankle="#56611b", warn="#9c2b1d", choose="#2f3b2c",
+    name="light",
+    paper="#f4efe4",
+    panel="#fcf9f2",
+    well="#ebe4d5",
+    line="#d3c9b5",
+    ink="#26241f",
+    faint="#645d50",
+    flesh="#d9cbb4",
+    flesh_deep="#c3b196",
+    iron="#4b4740",
+    hip="#a93f14",
+    knee="#0b6472",
+    back="#6a3288",
+    ankle="#56611b",
+    warn="#9c2b1d",
+    choose="#2f3b2c",
     choose_ink="#fbf8f0",
-)  # fmt: skip
+)
 DARK = Theme(
-    name="dark", paper="#1f1d19", panel="#292620", well="#343027", line="#4d473a", ink="#f1eadb",
-    faint="#b9ae99", flesh="#6d6353", flesh_deep="#574e40", iron="#c9bfac", hip="#f08a5a",
-    knee="#5cc3d0", back="#c998e6", ankle="#b9c56a", warn="#ff9c86", choose="#d9e0c4",
+    name="dark",
+    paper="#1f1d19",
+    panel="#292620",
+    well="#343027",
+    line="#4d473a",
+    ink="#f1eadb",
+    faint="#b9ae99",
+    flesh="#6d6353",
+    flesh_deep="#574e40",
+    iron="#c9bfac",
+    hip="#f08a5a",
+    knee="#5cc3d0",
+    back="#c998e6",
+    ankle="#b9c56a",
+    warn="#ff9c86",
+    choose="#d9e0c4",
     choose_ink="#22251b",
-)  # fmt: skip
+)
 
 
 @cache

@@ -34,7 +34,9 @@ class Waiting(QWidget):
         self.bar.setAccessibleName("How far it has been worked out")
         self.stop_button = QPushButton("Stop")
         self.stop_button.setFont(font(12))
-        self.stop_button.setToolTip("Give up what is being worked out; what was there before stays.")
+        self.stop_button.setToolTip(
+            "Give up what is being worked out; what was there before stays."
+        )
         self.stop_button.clicked.connect(self.stop)
         for widget in (self.bar, self.stop_button):
             policy = widget.sizePolicy()

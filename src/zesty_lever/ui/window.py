@@ -127,7 +127,9 @@ class Window(QMainWindow):
 
     def _recall(self) -> None:
         """Place, screen and moment of the last run; what can't be used is passed over."""
-        place, screen, moment = (self.memory.values.get(k) for k in ("geometry", "screen", "moment"))
+        place, screen, moment = (
+            self.memory.values.get(k) for k in ("geometry", "screen", "moment")
+        )
         if isinstance(place, str):
             self.restoreGeometry(QByteArray.fromBase64(place.encode()))
         if isinstance(moment, int):
@@ -166,7 +168,11 @@ class Window(QMainWindow):
         for action, label, tip in (
             (undo, "Undo", "Undo (Ctrl+Z)"),
             (redo, "Redo", "Redo (Ctrl+Shift+Z)"),
-            (self._action("Ctrl+U", self.switch_units), "Units", "Centimetres and kilograms, or inches and pounds (Ctrl+U)"),
+            (
+                self._action("Ctrl+U", self.switch_units),
+                "Units",
+                "Centimetres and kilograms, or inches and pounds (Ctrl+U)",
+            ),
             (self._action("Ctrl+D", self.switch_theme), "Dark", "Light or dark (Ctrl+D)"),
             (self._action("F1", lambda: help_sheet(self).show()), "Keys", "Keys and terms (F1)"),
             (self._action("", lambda: about_sheet(self).show()), "About", "About and cautions"),
@@ -283,7 +289,9 @@ class Window(QMainWindow):
             self.save_case(Path(path))
 
     def _ask_save_picture(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Save the picture", "levers.png", "PNG, SVG, PDF (*.png *.svg *.pdf)")
+        path, _ = QFileDialog.getSaveFileName(
+            self, "Save the picture", "levers.png", "PNG, SVG, PDF (*.png *.svg *.pdf)"
+        )
         if path:
             self.save_picture(Path(path))
 
@@ -326,9 +334,12 @@ class Window(QMainWindow):
         from zesty_lever.ui.screens.technique import TechniqueScreen
 
         made: dict[str, Any] = {
-            "Athlete": AthleteScreen, "Set-up card": CardScreen, "Line-up": LineupScreen,
-            "Shortlist": ShortlistScreen, "Technique": TechniqueScreen,
-        }  # fmt: skip
+            "Athlete": AthleteScreen,
+            "Set-up card": CardScreen,
+            "Line-up": LineupScreen,
+            "Shortlist": ShortlistScreen,
+            "Technique": TechniqueScreen,
+        }
         screen: QWidget = made[name](self.session, self.theme)
         return screen
 

@@ -19,27 +19,39 @@ from zesty_lever.ui.theme import Theme, font
 
 AVERAGE = {"male": (1.77, 80.0), "female": (1.64, 65.0)}
 TAPES = (
-    ("shank", "shin", "ankle_right", "knee_right"), ("thigh", "thigh", "knee_right", "hip_right"),
-    ("hip_to_shoulder", "trunk", "hip_mid", "shoulder_mid"), ("head_and_neck", "head", "shoulder_mid", "head_top"),
-)  # fmt: skip
+    ("shank", "shin", "ankle_right", "knee_right"),
+    ("thigh", "thigh", "knee_right", "hip_right"),
+    ("hip_to_shoulder", "trunk", "hip_mid", "shoulder_mid"),
+    ("head_and_neck", "head", "shoulder_mid", "head_top"),
+)
 # Where the tape lies for each measure that the side view can show.
 GUIDES = {
-    "thigh": ("hip_right", "knee_right"), "shank": ("knee_right", "ankle_right"), "ankle_height": ("ankle_right", "sole"),
-    "foot": ("heel_right", "toe_right"), "hip_to_shoulder": ("hip_mid", "shoulder_mid"),
-    "upper_arm": ("shoulder_right", "elbow_right"), "forearm": ("elbow_right", "wrist_right"),
+    "thigh": ("hip_right", "knee_right"),
+    "shank": ("knee_right", "ankle_right"),
+    "ankle_height": ("ankle_right", "sole"),
+    "foot": ("heel_right", "toe_right"),
+    "hip_to_shoulder": ("hip_mid", "shoulder_mid"),
+    "upper_arm": ("shoulder_right", "elbow_right"),
+    "forearm": ("elbow_right", "wrist_right"),
     "head_and_neck": ("shoulder_mid", "head_top"),
-}  # fmt: skip
+}
 
 
 @lru_cache(maxsize=8)
 def _standing_text(text: str) -> Result:
     athlete = Athlete.model_validate_json(text)
-    return analyse(Case(format="zesty-lever-case/1", athlete=athlete, variation="bodyweight-squat-arms-crossed"))
+    return analyse(
+        Case(
+            format="zesty-lever-case/1", athlete=athlete, variation="bodyweight-squat-arms-crossed"
+        )
+    )
 
 
 def standing(athlete: Athlete) -> Result:
     """The athlete standing, arms crossed."""
-    bare = athlete.model_copy(update={"limits_deg": {}, "name": None, "sore": (), "best_loads_kg": {}, "school": None})
+    bare = athlete.model_copy(
+        update={"limits_deg": {}, "name": None, "sore": (), "best_loads_kg": {}, "school": None}
+    )
     return _standing_text(bare.model_dump_json())
 
 
@@ -94,13 +106,20 @@ class BuildPicture(QWidget):
             if own:
                 self._paint_guide(painter, view, result)
             name = (person.name or "Athlete") if own else "average build"
-            words = f"{name}, {UNITS.text(person.height_m, 'm')}, {UNITS.text(person.mass_kg, 'kg', 0)}"
+            words = (
+                f"{name}, {UNITS.text(person.height_m, 'm')}, {UNITS.text(person.mass_kg, 'kg', 0)}"
+            )
             painter.setFont(font(13, bold=own))
             painter.setPen(QColor(self.theme.ink if own else self.theme.faint))
-            painter.drawText(QRectF(middle - 150, floor + 10, 300, 20), Qt.AlignmentFlag.AlignHCenter, words)
+            painter.drawText(
+                QRectF(middle - 150, floor + 10, 300, 20), Qt.AlignmentFlag.AlignHCenter, words
+            )
         painter.setFont(font(12))
         painter.setPen(QColor(self.theme.faint))
-        painter.drawText(QPointF(8, 18), "full line: measured · dashed: estimated from height (Drillis & Contini 1966)")
+        painter.drawText(
+            QPointF(8, 18),
+            "full line: measured · dashed: estimated from height (Drillis & Contini 1966)",
+        )
 
     def _paint_guide(self, painter: QPainter, view: View, result: Result) -> None:
         """The tape of the measure at hand on the body, and how it is taken."""
@@ -123,7 +142,9 @@ class BuildPicture(QWidget):
         for end in (one, two):
             painter.drawEllipse(end, 4.5, 4.5)
 
-    def _paint_tapes(self, painter: QPainter, view: View, result: Result, person: Athlete, *, own: bool) -> None:
+    def _paint_tapes(
+        self, painter: QPainter, view: View, result: Result, person: Athlete, *, own: bool
+    ) -> None:
         pose = result.pose
         assert pose is not None
         x = max(view.at(-0.18 * person.height_m, 0.0).x(), 136.0)
@@ -140,5 +161,8 @@ class BuildPicture(QWidget):
             length = person.lengths_m.get(key, float(estimated_length_m(key, person.height_m)))
             painter.setFont(font(12, bold=measured))
             middle = 0.5 * (start.y() + end.y())
-            painter.drawText(QRectF(x - 130, middle - 9, 120, 18), Qt.AlignmentFlag.AlignRight,
-                             f"{word} {UNITS.text(length, 'm')}")  # fmt: skip
+            painter.drawText(
+                QRectF(x - 130, middle - 9, 120, 18),
+                Qt.AlignmentFlag.AlignRight,
+                f"{word} {UNITS.text(length, 'm')}",
+            )

@@ -34,28 +34,54 @@ def paint_sketch(painter: QPainter, theme: Theme, result: Result, card: Card, ar
     """Standing (or hips down) and deepest, beside or over each other, with every height and distance."""
     pose = result.pose
     assert pose is not None
-    frames = {"start": int(np.argmin(result.timeline.progress)), "deep": min(result.timeline.bottom, result.frames - 1)}
+    frames = {
+        "start": int(np.argmin(result.timeline.progress)),
+        "deep": min(result.timeline.bottom, result.frames - 1),
+    }
     measured = [line for line in card.lines if line.mark in ("height", "length")]
-    every = [float(pose.points[n][0, f]) for n in ("head_top", "toe_right", "toe_left", "heel_left", "hip_mid", "hand_right")
-             for f in frames.values()]  # fmt: skip
-    every += [end[0] for line in measured for end in line.ends or ()] + [a.place[0] for a in anchors(result.case)]
+    every = [
+        float(pose.points[n][0, f])
+        for n in ("head_top", "toe_right", "toe_left", "heel_left", "hip_mid", "hand_right")
+        for f in frames.values()
+    ]
+    every += [end[0] for line in measured for end in line.ends or ()] + [
+        a.place[0] for a in anchors(result.case)
+    ]
     wide = max(every) - min(every) + 0.75
-    tall = max([float(pose.points["head_top"][1, f]) for f in frames.values()]
-               + [end[1] for line in measured for end in line.ends or ()]) + 0.15  # fmt: skip
+    tall = (
+        max(
+            [float(pose.points["head_top"][1, f]) for f in frames.values()]
+            + [end[1] for line in measured for end in line.ends or ()]
+        )
+        + 0.15
+    )
     lying = tall < 1.0
     if wide > ONE_PICTURE_M and not lying and not any(line.when == "start" for line in measured):
         frames = {"deep": frames["deep"]}
     rows, columns = (len(frames), 1) if lying else (1, len(frames))
-    below = {w: LEVEL_PX * sum(line.mark == "length" and line.when == w for line in measured) + 30.0 for w in frames}
+    below = {
+        w: LEVEL_PX * sum(line.mark == "length" and line.when == w for line in measured) + 30.0
+        for w in frames
+    }
     under = sum(below.values()) if lying else max(below.values())
     scale = min((area.height() - under) / rows / (tall + 0.12), area.width() / (columns * wide))
-    words = {"start": "hips down", "deep": "lockout"} if lying else {"start": "start", "deep": "deepest"}
+    words = (
+        {"start": "hips down", "deep": "lockout"}
+        if lying
+        else {"start": "start", "deep": "deepest"}
+    )
     floor = area.bottom() - under
     if lying:
-        floor = area.bottom() - below["deep"] if len(frames) == 1 else area.bottom() - under - scale * (tall + 0.12)
+        floor = (
+            area.bottom() - below["deep"]
+            if len(frames) == 1
+            else area.bottom() - under - scale * (tall + 0.12)
+        )
     for index, (when, frame) in enumerate(frames.items()):
         share = 0.5 if columns == 1 else 0.27 + 0.5 * index
-        middle = area.left() + area.width() * share - scale * (0.5 * (max(every) + min(every)) - 0.12)
+        middle = (
+            area.left() + area.width() * share - scale * (0.5 * (max(every) + min(every)) - 0.12)
+        )
         if lying and index:
             floor = area.bottom() - below[when]
         view = View(scale, middle, floor)
@@ -69,10 +95,15 @@ def paint_sketch(painter: QPainter, theme: Theme, result: Result, card: Card, ar
         bottom = _tapes(painter, theme, view, own, (left, area.right()))
         painter.setFont(font(12))
         painter.setPen(QColor(theme.faint))
-        painter.drawText(QPointF(view.at(0.5 * (max(every) + min(every)), 0.0).x() - 20, bottom + 18), words[when])
+        painter.drawText(
+            QPointF(view.at(0.5 * (max(every) + min(every)), 0.0).x() - 20, bottom + 18),
+            words[when],
+        )
 
 
-def _tapes(painter: QPainter, theme: Theme, view: View, lines: Sequence[Line], sides: tuple[float, float]) -> float:
+def _tapes(
+    painter: QPainter, theme: Theme, view: View, lines: Sequence[Line], sides: tuple[float, float]
+) -> float:
     """Heights as standing tapes, distances under the floor, each on its own level. Returns the lowest y."""
     y, aside = view.floor_y + 6.0, 0
     said: list[QRectF] = []
@@ -135,9 +166,16 @@ def paint_plan(painter: QPainter, theme: Theme, result: Result, card: Card, area
     if area.height() < 90.0:
         return
     feet = {s: [pose.points[f"{n}_{s}"][:, 0] for n in FOOT] for s in ("left", "right")}
-    lines = {line.key: line for line in card.lines if line.mark == "width" or line.key == "toe_out_deg"}
+    lines = {
+        line.key: line for line in card.lines if line.mark == "width" or line.key == "toe_out_deg"
+    }
     every = [p for points in feet.values() for p in points]
-    every += [np.array(end) for line in lines.values() for end in line.ends or () if line.key != "grip_width_m"]
+    every += [
+        np.array(end)
+        for line in lines.values()
+        for end in line.ends or ()
+        if line.key != "grip_width_m"
+    ]
     places = np.array(every)
     bar = lines.get("grip_width_m")
     hands = 1.1 * bar.value if bar is not None else 0.0
@@ -160,28 +198,55 @@ def paint_plan(painter: QPainter, theme: Theme, result: Result, card: Card, area
         elif line.ends is not None and bar is not line:
             one, two = (QPointF(spot(np.array(end)).x(), low) for end in line.ends)
             _tape(painter, theme, one, two)
-            _words(painter, theme, QPointF(0.5 * (one.x() + two.x()) - 0.5 * text_width(shown(line), 12, bold=True), low + 18.0),
-                   shown(line))  # fmt: skip
+            _words(
+                painter,
+                theme,
+                QPointF(
+                    0.5 * (one.x() + two.x()) - 0.5 * text_width(shown(line), 12, bold=True),
+                    low + 18.0,
+                ),
+                shown(line),
+            )
             low += 30.0
     if bar is not None:
-        _bar(painter, theme, QPointF(spot(np.array([0.0, 0.0, 0.0])).x(), area.top() + 36.0), 0.5 * scale * bar.rounded, bar)
+        _bar(
+            painter,
+            theme,
+            QPointF(spot(np.array([0.0, 0.0, 0.0])).x(), area.top() + 36.0),
+            0.5 * scale * bar.rounded,
+            bar,
+        )
 
 
 def _foot(
-    painter: QPainter, theme: Theme, spot: Callable[[Array], QPointF], size: float, points: tuple[Array, Array, Array]
+    painter: QPainter,
+    theme: Theme,
+    spot: Callable[[Array], QPointF],
+    size: float,
+    points: tuple[Array, Array, Array],
 ) -> None:
     heel, ball, toe = points
     way = (toe - heel) / max(float(np.linalg.norm(toe - heel)), 1e-9)
     across = np.array([-way[2], 0.0, way[0]]) * size
-    outline = (heel + 0.020 * across, ball + 0.029 * across, toe + 0.012 * across, toe - 0.012 * across,
-               ball - 0.027 * across, heel - 0.020 * across)  # fmt: skip
+    outline = (
+        heel + 0.020 * across,
+        ball + 0.029 * across,
+        toe + 0.012 * across,
+        toe - 0.012 * across,
+        ball - 0.027 * across,
+        heel - 0.020 * across,
+    )
     painter.setPen(QPen(QColor(theme.ink), 1.2))
     painter.setBrush(QColor(theme.well))
     painter.drawPolygon(QPolygonF([spot(p) for p in outline]))
 
 
 def _toe_arc(
-    painter: QPainter, theme: Theme, spot: Callable[[Array], QPointF], foot: Sequence[Array], line: Line
+    painter: QPainter,
+    theme: Theme,
+    spot: Callable[[Array], QPointF],
+    foot: Sequence[Array],
+    line: Line,
 ) -> None:
     """From straight ahead to the foot's own line, at the right heel."""
     heel, _, toe, _ = foot
@@ -204,7 +269,9 @@ def _bar(painter: QPainter, theme: Theme, middle: QPointF, half: float, line: Li
     painter.setPen(QPen(QColor(theme.ink), 1.2))
     painter.setBrush(QColor(theme.flesh_deep))
     for side in (-1.0, 1.0):
-        painter.drawRoundedRect(QRectF(middle.x() + side * half - 8.0, middle.y() - 6.0, 16.0, 12.0), 4, 4)
+        painter.drawRoundedRect(
+            QRectF(middle.x() + side * half - 8.0, middle.y() - 6.0, 16.0, 12.0), 4, 4
+        )
     _tape(painter, theme, middle - QPointF(half, 18.0), middle + QPointF(half, -18.0))
     words = f"grip {shown(line)}"
     _words(painter, theme, middle - QPointF(0.5 * text_width(words, 12, bold=True), 22.0), words)

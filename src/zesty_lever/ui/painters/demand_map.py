@@ -29,7 +29,9 @@ class DemandMap(QWidget):
         self.setMinimumHeight(260)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Knee against hip demand, lower back as size")
-        self.setToolTip("Click a dot to choose it. Drag the cross to a goal; arrows move it by 5 N·m; Delete takes it away.")
+        self.setToolTip(
+            "Click a dot to choose it. Drag the cross to a goal; arrows move it by 5 N·m; Delete takes it away."
+        )
 
     def sizeHint(self) -> QSize:
         return QSize(700, 330)
@@ -49,8 +51,10 @@ class DemandMap(QWidget):
         """Screen place of a demand, N m."""
         most, area = self._most(), self.plot
         low = -0.25 * most[0]
-        return QPointF(area.left() + area.width() * (knee - low) / (most[0] - low),
-                       area.bottom() - area.height() * hip / most[1])  # fmt: skip
+        return QPointF(
+            area.left() + area.width() * (knee - low) / (most[0] - low),
+            area.bottom() - area.height() * hip / most[1],
+        )
 
     def from_screen(self, at: QPointF) -> tuple[float, float]:
         """Demand at a screen place, N m."""
@@ -60,8 +64,14 @@ class DemandMap(QWidget):
         return low + min(max(x, 0.0), 1.0) * (most[0] - low), min(max(y, 0.0), 1.0) * most[1]
 
     def _near(self, at: QPointF) -> str:
-        gaps = [(float(np.hypot(*(self.to_screen(o.peaks["knee"], o.peaks["hip"]) - at).toTuple())), o.variation)
-                for o in self.options if o.peaks]  # fmt: skip
+        gaps = [
+            (
+                float(np.hypot(*(self.to_screen(o.peaks["knee"], o.peaks["hip"]) - at).toTuple())),
+                o.variation,
+            )
+            for o in self.options
+            if o.peaks
+        ]
         return min(gaps)[1] if gaps and min(gaps)[0] < 12 else ""
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -84,7 +94,12 @@ class DemandMap(QWidget):
             self.goal_moved.emit(*self.goal)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        ways = {Qt.Key.Key_Right: (5, 0), Qt.Key.Key_Left: (-5, 0), Qt.Key.Key_Up: (0, 5), Qt.Key.Key_Down: (0, -5)}
+        ways = {
+            Qt.Key.Key_Right: (5, 0),
+            Qt.Key.Key_Left: (-5, 0),
+            Qt.Key.Key_Up: (0, 5),
+            Qt.Key.Key_Down: (0, -5),
+        }
         way = ways.get(Qt.Key(event.key()))
         if event.key() == Qt.Key.Key_Delete:
             self.goal = None
@@ -101,7 +116,9 @@ class DemandMap(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         theme, area = self.theme, self.plot
-        painter.setPen(QPen(QColor(theme.ink if self.hasFocus() else theme.line), 2 if self.hasFocus() else 1))
+        painter.setPen(
+            QPen(QColor(theme.ink if self.hasFocus() else theme.line), 2 if self.hasFocus() else 1)
+        )
         painter.setBrush(QColor(theme.panel))
         painter.drawRect(area)
         painter.setFont(font(12))
@@ -109,11 +126,16 @@ class DemandMap(QWidget):
         most = self._most()
         for value in range(0, int(most[0]), 50):
             x = self.to_screen(value, 0).x()
-            painter.drawText(QRectF(x - 20, area.bottom() + 3, 40, 14), Qt.AlignmentFlag.AlignHCenter, f"{value}")
+            painter.drawText(
+                QRectF(x - 20, area.bottom() + 3, 40, 14), Qt.AlignmentFlag.AlignHCenter, f"{value}"
+            )
         for value in range(0, int(most[1]), 50):
             y = self.to_screen(0, value).y()
             painter.drawText(QRectF(0, y - 8, 50, 16), Qt.AlignmentFlag.AlignRight, f"{value}")
-        painter.drawText(QPointF(area.left(), area.bottom() + 32), "knee peak, N·m, across; hip peak, N·m, up; size: lower back")
+        painter.drawText(
+            QPointF(area.left(), area.bottom() + 32),
+            "knee peak, N·m, across; hip peak, N·m, up; size: lower back",
+        )
         self._paint_limits(painter)
         able = [o for o in self.options if o.peaks]
         largest = max([o.peaks["back"] for o in able if o.peaks] + [1.0])
@@ -138,24 +160,40 @@ class DemandMap(QWidget):
         if not set(self.limits) & {"knee", "hip"}:
             return
         area, most = self.plot, self._most()
-        corner = self.to_screen(min(self.limits.get("knee", most[0]), most[0]), min(self.limits.get("hip", most[1]), most[1]))
+        corner = self.to_screen(
+            min(self.limits.get("knee", most[0]), most[0]),
+            min(self.limits.get("hip", most[1]), most[1]),
+        )
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(self.theme.well))
         painter.drawRect(QRectF(corner.x(), area.top(), area.right() - corner.x(), area.height()))
-        painter.drawRect(QRectF(area.left(), area.top(), corner.x() - area.left(), corner.y() - area.top()))
+        painter.drawRect(
+            QRectF(area.left(), area.top(), corner.x() - area.left(), corner.y() - area.top())
+        )
 
     def _paint_names(self, painter: QPainter, able: list[Option]) -> None:
         """Names of the first five and of the chosen one, none over another."""
         named = [*able[:5], *(o for o in able[5:] if o.variation == self.chosen)]
-        spots = [self.to_screen(o.peaks["knee"], o.peaks["hip"]) for o in named if o.peaks is not None]
+        spots = [
+            self.to_screen(o.peaks["knee"], o.peaks["hip"]) for o in named if o.peaks is not None
+        ]
         taken = [QRectF(at.x() - 8, at.y() - 8, 16, 16) for at in spots]
         painter.setFont(font(12, bold=True))
         for option, at in zip(named, spots, strict=True):
             name = variation(option.variation).name
             wide = painter.fontMetrics().horizontalAdvance(name) + 2.0
-            places = [QRectF(at.x() + 12 if side > 0 else at.x() - 12 - wide, at.y() - 8 + down, wide, 16)
-                      for down in (0, -16, 16, -32, 32, 48, 64) for side in (1, -1)]  # fmt: skip
-            inside = [p for p in places if p.left() > self.plot.left() and p.right() < self.plot.right() and p.bottom() < self.plot.bottom()]
+            places = [
+                QRectF(at.x() + 12 if side > 0 else at.x() - 12 - wide, at.y() - 8 + down, wide, 16)
+                for down in (0, -16, 16, -32, 32, 48, 64)
+                for side in (1, -1)
+            ]
+            inside = [
+                p
+                for p in places
+                if p.left() > self.plot.left()
+                and p.right() < self.plot.right()
+                and p.bottom() < self.plot.bottom()
+            ]
             box = next((p for p in inside if not any(p.intersects(t) for t in taken)), places[0])
             taken.append(box)
             if abs(box.center().y() - at.y()) > 10:

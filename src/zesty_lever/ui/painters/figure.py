@@ -19,12 +19,18 @@ from zesty_lever.vectors import Array
 
 DISC_RADIUS_M = 0.225
 # Half widths along each part, fractions of stature: (front, back), from the first point named.
-THIGH = ([0.033, 0.037, 0.043, 0.048, 0.052, 0.053, 0.052, 0.050],
-         [0.029, 0.031, 0.035, 0.039, 0.043, 0.047, 0.052, 0.054])  # fmt: skip
-SHANK = ([0.019, 0.020, 0.022, 0.025, 0.027, 0.028, 0.030, 0.031],
-         [0.021, 0.022, 0.026, 0.033, 0.039, 0.040, 0.036, 0.030])  # fmt: skip
-TRUNK = ([0.046, 0.052, 0.055, 0.056, 0.058, 0.063, 0.067, 0.064, 0.052, 0.034],
-         [0.060, 0.062, 0.054, 0.046, 0.045, 0.050, 0.056, 0.058, 0.052, 0.036])  # fmt: skip
+THIGH = (
+    [0.033, 0.037, 0.043, 0.048, 0.052, 0.053, 0.052, 0.050],
+    [0.029, 0.031, 0.035, 0.039, 0.043, 0.047, 0.052, 0.054],
+)
+SHANK = (
+    [0.019, 0.020, 0.022, 0.025, 0.027, 0.028, 0.030, 0.031],
+    [0.021, 0.022, 0.026, 0.033, 0.039, 0.040, 0.036, 0.030],
+)
+TRUNK = (
+    [0.046, 0.052, 0.055, 0.056, 0.058, 0.063, 0.067, 0.064, 0.052, 0.034],
+    [0.060, 0.062, 0.054, 0.046, 0.045, 0.050, 0.056, 0.058, 0.052, 0.036],
+)
 UPPER_ARM = ([0.027, 0.029, 0.028, 0.026, 0.023], [0.027, 0.027, 0.026, 0.023, 0.021])
 FOREARM = ([0.022, 0.023, 0.021, 0.018, 0.015], [0.021, 0.022, 0.020, 0.017, 0.014])
 NECK = ([0.029, 0.027, 0.028], [0.031, 0.029, 0.030])
@@ -42,17 +48,17 @@ def paint_floor(painter: QPainter, view: View, theme: Theme, width: float) -> No
         painter.drawLine(QPointF(x, view.floor_y + 2), QPointF(x, view.floor_y + 2 + length))
 
 
-def paint_surfaces(
-    painter: QPainter, view: View, theme: Theme, result: Result
-) -> None:
+def paint_surfaces(painter: QPainter, view: View, theme: Theme, result: Result) -> None:
     """Bench, box or step under whatever stands on one."""
     settings, pose = result.case.settings, result.pose
     assert pose is not None
     blocks = []
     for key, point, before, behind in (
-        ("bench_height_m", "upper_back", 0.20, 0.14), ("rear_height_m", "ball_left", 0.16, 0.14),
-        ("front_height_m", "ball_right", 0.16, 0.30), ("feet_height_m", "ball_right", 0.20, 0.30),
-    ):  # fmt: skip
+        ("bench_height_m", "upper_back", 0.20, 0.14),
+        ("rear_height_m", "ball_left", 0.16, 0.14),
+        ("front_height_m", "ball_right", 0.16, 0.30),
+        ("feet_height_m", "ball_right", 0.20, 0.30),
+    ):
         height = settings.get(key) or 0.0
         if height > 0.0:
             x = 0.0 if point == "upper_back" else float(pose.points[point][0, 0])
@@ -157,9 +163,7 @@ def _foot(result: Result, frame: int, size: float, side: str) -> Array:
     return np.stack(shape, axis=1)
 
 
-def paint_figure(
-    painter: QPainter, view: View, theme: Theme, result: Result, frame: int
-) -> None:
+def paint_figure(painter: QPainter, view: View, theme: Theme, result: Result, frame: int) -> None:
     """The solid figure with its load."""
     flesh, deep = QColor(theme.flesh), QColor(theme.flesh_deep)
     outline = QPen(QColor(theme.ink), 1.3, j=Qt.PenJoinStyle.RoundJoin)
@@ -214,9 +218,7 @@ class _ByIdentity:
         return id(self.result)
 
 
-def paint_ghost(
-    painter: QPainter, view: View, result: Result, frame: int, colour: QColor
-) -> None:
+def paint_ghost(painter: QPainter, view: View, result: Result, frame: int, colour: QColor) -> None:
     """A set-up as a dashed outline: the other one, or a pose that can't be done."""
     whole = _silhouette(frame, view, _ByIdentity(result))
     pen = QPen(colour, 1.4)
@@ -279,8 +281,11 @@ def paint_load(
     centre = view.point(pose.load_points[:, -1 if load["name"] == "dumbbell" else 0, frame])
     iron = QColor(theme.iron)
     draw: Callable[..., None] = {
-        "bar": _paint_bar, "kettlebell": _paint_bell, "dumbbell": _paint_dumbbell, "plate": _paint_bar,
-    }.get(load["name"], _paint_bell)  # fmt: skip
+        "bar": _paint_bar,
+        "kettlebell": _paint_bell,
+        "dumbbell": _paint_dumbbell,
+        "plate": _paint_bar,
+    }.get(load["name"], _paint_bell)
     draw(painter, view, iron, centre, behind=behind)
 
 
@@ -333,8 +338,11 @@ def _paint_bell(
     radius = 0.10 * view.scale
     painter.setPen(QPen(iron, 5))
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.drawArc(QRectF(centre.x() - 0.6 * radius, centre.y() - 1.75 * radius,
-                           1.2 * radius, 1.3 * radius), 0, 180 * 16)  # fmt: skip
+    painter.drawArc(
+        QRectF(centre.x() - 0.6 * radius, centre.y() - 1.75 * radius, 1.2 * radius, 1.3 * radius),
+        0,
+        180 * 16,
+    )
     painter.setPen(QPen(iron, 1.2))
     painter.setBrush(_veil(iron, 150))
     painter.drawEllipse(centre, radius, radius)
@@ -350,6 +358,13 @@ def _paint_dumbbell(
     painter.setBrush(_veil(iron, 150))
     for side in (-1, 1):
         painter.drawRoundedRect(
-            QRectF(centre.x() + side * 0.72 * half - 0.28 * half, centre.y() - tall,
-                   0.56 * half, 2 * tall), 4, 4)  # fmt: skip
+            QRectF(
+                centre.x() + side * 0.72 * half - 0.28 * half,
+                centre.y() - tall,
+                0.56 * half,
+                2 * tall,
+            ),
+            4,
+            4,
+        )
     painter.drawRect(QRectF(centre.x() - half, centre.y() - 3, 2 * half, 6))

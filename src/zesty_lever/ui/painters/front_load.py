@@ -19,11 +19,17 @@ HALF_BAR_M, SLEEVE_M, DISC_THICK_M, HEAD_M = 1.10, 0.66, 0.05, 0.07
 
 
 # Settings of heights, what stands on them and half their width, m.
-UNDER = (("rear_height_m", ("toe_left",), 0.30), ("front_height_m", ("toe_right",), 0.22),
-         ("feet_height_m", ("toe_left", "toe_right"), 0.30), ("bench_height_m", ("shoulder_mid",), 0.55))  # fmt: skip
+UNDER = (
+    ("rear_height_m", ("toe_left",), 0.30),
+    ("front_height_m", ("toe_right",), 0.22),
+    ("feet_height_m", ("toe_left", "toe_right"), 0.30),
+    ("bench_height_m", ("shoulder_mid",), 0.55),
+)
 
 
-def paint_front_surfaces(painter: QPainter, place: Callable[[Array], QPointF], theme: Theme, result: Result, frame: int) -> None:
+def paint_front_surfaces(
+    painter: QPainter, place: Callable[[Array], QPointF], theme: Theme, result: Result, frame: int
+) -> None:
     """Steps and benches, from under what stands or lies on them down to the floor."""
     pose = result.pose
     if pose is None:
@@ -34,18 +40,34 @@ def paint_front_surfaces(painter: QPainter, place: Callable[[Array], QPointF], t
         height = result.case.settings.get(key) or 0.0
         if height > 0.0:
             sides = [float(pose.points[name][2, frame]) for name in names]
-            corners = (place(np.array([0.0, h, z])) for h, z in ((height, max(sides) + half), (0.0, min(sides) - half)))
+            corners = (
+                place(np.array([0.0, h, z]))
+                for h, z in ((height, max(sides) + half), (0.0, min(sides) - half))
+            )
             painter.drawRect(QRectF(*corners))
 
 
 def paint_front_load(
-    painter: QPainter, place: Callable[[Array], QPointF], theme: Theme, result: Result, frame: int, *, before: bool
+    painter: QPainter,
+    place: Callable[[Array], QPointF],
+    theme: Theme,
+    result: Result,
+    frame: int,
+    *,
+    before: bool,
 ) -> None:
     """The load behind the body (``before`` it is painted) or in front of it. ``place`` puts metres on the screen."""
     load, pose = variation(result.case.variation).load, result.pose
-    if load is None or pose is None or not pose.load_points.shape[1] or not (result.case.load_kg or 0.0) > 0.0:
+    if (
+        load is None
+        or pose is None
+        or not pose.load_points.shape[1]
+        or not (result.case.load_kg or 0.0) > 0.0
+    ):
         return
-    points = pose.load_points[:, : 1 if load["name"] in ("bar", "plate") else len(load["carried_by"]), frame]
+    points = pose.load_points[
+        :, : 1 if load["name"] in ("bar", "plate") else len(load["carried_by"]), frame
+    ]
     behind = float(points[0].mean()) < float(pose.points["shoulder_mid"][0, frame]) - 0.02
     if behind != before or not points.shape[1]:
         return

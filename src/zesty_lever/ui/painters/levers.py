@@ -73,10 +73,13 @@ def lever_marks(result: Result, frame: int, view: View) -> list[LeverMark]:
         dx, dy = offset[:, row, frame]
         marks.append(
             LeverMark(
-                joint, view.at(float(x), float(y)), view.at(float(x + dx), float(y + dy)),
-                float(force[row, frame]), float(arm[row, frame]),
+                joint,
+                view.at(float(x), float(y)),
+                view.at(float(x + dx), float(y + dy)),
+                float(force[row, frame]),
+                float(arm[row, frame]),
                 _direction(moments.force[:, row, frame]),
-            )  # fmt: skip
+            )
         )
     return marks
 
@@ -98,13 +101,17 @@ def paint_gravity_line(
     painter.drawEllipse(view.point(centre), 5, 5)
     painter.drawLine(view.point(centre) - QPointF(5, 0), view.point(centre) + QPointF(5, 0))
     painter.setBrush(QColor(theme.ink))
-    for x, y in {(round(float(q[0]), 3), round(float(q[1]), 3))
-                 for q in result.contacts.points[:, :, frame].T}:  # fmt: skip
+    for x, y in {
+        (round(float(q[0]), 3), round(float(q[1]), 3))
+        for q in result.contacts.points[:, :, frame].T
+    }:
         mark = view.at(x, y)
         painter.drawPolygon(QPolygonF([mark, mark + QPointF(-6, 11), mark + QPointF(6, 11)]))
     words = "line of gravity"
     wide = text_width(words, 12)
-    words_on_paper(painter, theme, QRectF(top.x() - wide / 2 - 5, top.y() - 18, wide + 10, 17), words)
+    words_on_paper(
+        painter, theme, QRectF(top.x() - wide / 2 - 5, top.y() - 18, wide + 10, 17), words
+    )
 
 
 def paint_ground_forces(
@@ -116,7 +123,9 @@ def paint_ground_forces(
     weight = 9.81 * result.case.athlete.mass_kg
     painter.setPen(QPen(QColor(theme.ink), 2))
     painter.setBrush(QColor(theme.ink))
-    for point, force in zip(contacts.points[:, :, frame].T, contacts.forces[:, :, frame].T, strict=True):
+    for point, force in zip(
+        contacts.points[:, :, frame].T, contacts.forces[:, :, frame].T, strict=True
+    ):
         size = float(np.hypot(force[0], force[1]))
         if size < 0.01 * weight:
             continue
@@ -125,7 +134,9 @@ def paint_ground_forces(
         end = start + along * (size / weight * 0.6 * view.scale)
         across = QPointF(-along.y(), along.x())
         painter.drawLine(start, end)
-        painter.drawPolygon(QPolygonF([end + along * 7, end - along * 3 + across * 4, end - along * 3 - across * 4]))
+        painter.drawPolygon(
+            QPolygonF([end + along * 7, end - along * 3 + across * 4, end - along * 3 - across * 4])
+        )
 
 
 def words_on_paper(painter: QPainter, theme: Theme, label: QRectF, words: str) -> None:
@@ -170,8 +181,12 @@ def paint_joint_dot(
         points = [QPointF(0, -size), QPointF(size, size * 0.8), QPointF(-size, size * 0.8)]
         painter.drawPolygon(QPolygonF([at + p for p in points]))
     else:
-        points = [QPointF(0, -size * 1.2), QPointF(size * 1.2, 0), QPointF(0, size * 1.2),
-                  QPointF(-size * 1.2, 0)]  # fmt: skip
+        points = [
+            QPointF(0, -size * 1.2),
+            QPointF(size * 1.2, 0),
+            QPointF(0, size * 1.2),
+            QPointF(-size * 1.2, 0),
+        ]
         painter.drawPolygon(QPolygonF([at + p for p in points]))
 
 
@@ -183,9 +198,16 @@ class Chips:
         self.taken: list[QRectF] = []
 
     def put(
-        self, text: str, anchor: QPointF, *, right: bool, colour: QColor, tag: str = "",
-        leader: bool = True, margin: bool = False,
-    ) -> QRectF:  # fmt: skip
+        self,
+        text: str,
+        anchor: QPointF,
+        *,
+        right: bool,
+        colour: QColor,
+        tag: str = "",
+        leader: bool = True,
+        margin: bool = False,
+    ) -> QRectF:
         """Write ``text`` beside ``anchor`` (or in the margin of that side) with a leader line."""
         painter, theme = self._painter, self._theme
         bold, plain = font(13, bold=True), font(11)
@@ -194,7 +216,11 @@ class Chips:
             width += text_width(tag, 11) + 8
         if margin:
             near, far = anchor.x() + LEADER, anchor.x() - LEADER - width
-            x = min(self._area.right() - width - 6, near) if right else max(self._area.left() + 6, far)
+            x = (
+                min(self._area.right() - width - 6, near)
+                if right
+                else max(self._area.left() + 6, far)
+            )
         else:
             x = anchor.x() + 14 if right else anchor.x() - width - 14
         x = min(max(x, self._area.left() + 4), self._area.right() - width - 4)
@@ -234,7 +260,9 @@ class Chips:
             for way in (1, -1) if step else (1,):
                 moved = box.translated(0, way * step * 7.0)
                 inside = moved.top() >= self._area.top() and moved.bottom() <= self._area.bottom()
-                if inside and not any(moved.adjusted(-2, -2, 2, 2).intersects(t) for t in self.taken):
+                if inside and not any(
+                    moved.adjusted(-2, -2, 2, 2).intersects(t) for t in self.taken
+                ):
                     self.taken.append(moved)
                     return moved
         self.taken.append(box)
@@ -242,9 +270,13 @@ class Chips:
 
 
 def paint_angles(
-    view: View, theme: Theme, result: Result, frame: int, free: str,
+    view: View,
+    theme: Theme,
+    result: Result,
+    frame: int,
+    free: str,
     chips: Chips,
-) -> None:  # fmt: skip
+) -> None:
     """Angle chips of trunk, thigh and shin; the solved one says so and wears a thicker edge."""
     pose = result.pose
     assert pose is not None
@@ -267,5 +299,11 @@ def paint_angles(
             anchor += QPointF(aside, 0)
         solved = key == free
         tag = "solved" if solved else ""
-        chips.put(minus(f"{name} {angle:.0f}°"), anchor, right=right, colour=QColor(theme.ink), tag=tag,
-                  leader=False)  # fmt: skip
+        chips.put(
+            minus(f"{name} {angle:.0f}°"),
+            anchor,
+            right=right,
+            colour=QColor(theme.ink),
+            tag=tag,
+            leader=False,
+        )

@@ -29,9 +29,13 @@ def paint_lines(
         return
     carried = len(pose.load_names)
     names = result.load_names[carried:]
-    bands = {line["name"] for line in variation(result.case.variation).lines if line["kind"] == "band"}
+    bands = {
+        line["name"] for line in variation(result.case.variation).lines if line["kind"] == "band"
+    }
     bands |= {load.name for load in result.case.loads if isinstance(load, BandLoad)}
-    ends = {name: np.array(anchor.place) for anchor in anchors(result.case) for name in anchor.names}
+    ends = {
+        name: np.array(anchor.place) for anchor in anchors(result.case) for name in anchor.names
+    }
     for name in dict.fromkeys(names):
         rows = [carried + i for i, other in enumerate(names) if other == name]
         start = points[:, rows[0], frame]
@@ -42,13 +46,21 @@ def paint_lines(
         else:
             continue
         pull = float(np.linalg.norm(forces[:, rows[0], frame]))
-        _paint_line(painter, theme, place(start), place(end), band=name in bands, slack=pull < SLACK_N)
+        _paint_line(
+            painter, theme, place(start), place(end), band=name in bands, slack=pull < SLACK_N
+        )
     for anchor in anchors(result.case):
-        total = sum(float(np.linalg.norm(forces[:, carried + names.index(n), frame])) for n in anchor.names if n in names)
+        total = sum(
+            float(np.linalg.norm(forces[:, carried + names.index(n), frame]))
+            for n in anchor.names
+            if n in names
+        )
         _paint_anchor(painter, theme, place(np.array(anchor.place)), f"{total:.0f} N")
 
 
-def _paint_line(painter: QPainter, theme: Theme, start: QPointF, end: QPointF, *, band: bool, slack: bool) -> None:
+def _paint_line(
+    painter: QPainter, theme: Theme, start: QPointF, end: QPointF, *, band: bool, slack: bool
+) -> None:
     wide = BAND_PX if band else CABLE_PX
     if slack:
         pen = QPen(QColor(theme.faint), 1.6)
@@ -69,4 +81,6 @@ def _paint_anchor(painter: QPainter, theme: Theme, at: QPointF, words: str) -> N
     painter.drawEllipse(at, 2.6, 2.6)
     painter.setFont(font(12))
     painter.setPen(QColor(theme.ink))
-    painter.drawText(QPointF(at.x() - 0.5 * text_width(words, 12), at.y() - 2.0 * POST_PX - 6.0), words)
+    painter.drawText(
+        QPointF(at.x() - 0.5 * text_width(words, 12), at.y() - 2.0 * POST_PX - 6.0), words
+    )

@@ -46,11 +46,16 @@ class Figures(QWidget):
 
     def results(self) -> list[Result | None]:
         """Solved ones, None for the others."""
-        return [c.result if c.result is not None and c.error is None else None for c in self.compared]
+        return [
+            c.result if c.result is not None and c.error is None else None for c in self.compared
+        ]
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         count = len(self.compared)
-        index = int((event.position().x() - NAMES_WIDE) // max((self.width() - NAMES_WIDE) / max(count, 1), 1.0))
+        index = int(
+            (event.position().x() - NAMES_WIDE)
+            // max((self.width() - NAMES_WIDE) / max(count, 1), 1.0)
+        )
         if 0 <= index < count:
             self.picked.emit(index)
 
@@ -61,14 +66,22 @@ class Figures(QWidget):
         results = self.results()
         if not results:
             painter.setPen(QColor(self.theme.faint))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Add two to six set-ups from the bench.")
+            painter.drawText(
+                self.rect(), Qt.AlignmentFlag.AlignCenter, "Add two to six set-ups from the bench."
+            )
             return
         area = QRectF(NAMES_WIDE, 8, self.width() - NAMES_WIDE, self.height() - 52)
         wide = area.width() / len(results)
         spans = [self._span(r) for r in results if r is not None] or [(1.0, 1.8)]
-        scale = min(wide / (max(s[0] for s in spans) + 0.15), area.height() / (max(s[1] for s in spans) + 0.05))
+        scale = min(
+            wide / (max(s[0] for s in spans) + 0.15),
+            area.height() / (max(s[1] for s in spans) + 0.05),
+        )
         floor = area.bottom()
-        painter.fillRect(QRectF(area.left() + self.chosen * wide, 0, wide, self.height()), QColor(self.theme.panel))
+        painter.fillRect(
+            QRectF(area.left() + self.chosen * wide, 0, wide, self.height()),
+            QColor(self.theme.panel),
+        )
         paint_floor(painter, View(scale, area.left() + 20, floor), self.theme, area.right())
         for index, (item, result) in enumerate(zip(self.compared, results, strict=True)):
             middle = area.left() + (index + 0.5) * wide
@@ -83,22 +96,37 @@ class Figures(QWidget):
         return max(x) - min(x), max(y) + 0.15
 
     def _paint_one(
-        self, painter: QPainter, item: Compared, result: Result | None, scale: float, middle: float,
-        floor: float, wide: float,
-    ) -> None:  # fmt: skip
+        self,
+        painter: QPainter,
+        item: Compared,
+        result: Result | None,
+        scale: float,
+        middle: float,
+        floor: float,
+        wide: float,
+    ) -> None:
         name = variation(item.case.variation).name
-        load = UNITS.text(item.case.load_kg or 0.0, "kg") if variation(item.case.variation).load else "no load"
+        load = (
+            UNITS.text(item.case.load_kg or 0.0, "kg")
+            if variation(item.case.variation).load
+            else "no load"
+        )
         load = load.replace(" ", "\N{NO-BREAK SPACE}")
         painter.setFont(font(12, bold=True))
         painter.setPen(QColor(self.theme.ink))
         box = QRectF(middle - wide / 2 + 4, floor + 12, wide - 8, 32)
-        painter.drawText(box, Qt.AlignmentFlag.AlignHCenter | Qt.TextFlag.TextWordWrap, f"{name}, {load}")
+        painter.drawText(
+            box, Qt.AlignmentFlag.AlignHCenter | Qt.TextFlag.TextWordWrap, f"{name}, {load}"
+        )
         if result is None:
             painter.setFont(font(12))
             painter.setPen(QColor(self.theme.warn))
             words = item.error.text if item.error else "not possible"
-            painter.drawText(QRectF(middle - wide / 2 + 8, floor - 150, wide - 16, 140),
-                             Qt.AlignmentFlag.AlignHCenter | Qt.TextFlag.TextWordWrap, words)  # fmt: skip
+            painter.drawText(
+                QRectF(middle - wide / 2 + 8, floor - 150, wide - 16, 140),
+                Qt.AlignmentFlag.AlignHCenter | Qt.TextFlag.TextWordWrap,
+                words,
+            )
             return
         assert result.pose is not None
         at = result.timeline.bottom
@@ -138,8 +166,11 @@ class Curves(QWidget):
         painter.setBrush(QColor(theme.panel))
         painter.drawRoundedRect(area, 4, 4)
         plot = area.adjusted(44, 30, -12, -14 - 15 * len(self.compared))
-        curves = [(i, c.result) for i, c in enumerate(self.compared)
-                  if c.error is None and c.result is not None and c.result.moments is not None]
+        curves = [
+            (i, c.result)
+            for i, c in enumerate(self.compared)
+            if c.error is None and c.result is not None and c.result.moments is not None
+        ]
         values = [r.moments.extension[row] for _, r in curves if r.moments is not None]
         if not values:
             return
@@ -155,16 +186,27 @@ class Curves(QWidget):
             painter.setPen(QPen(QColor(theme.line), 1))
             painter.drawLine(QPointF(plot.left(), y), QPointF(plot.right(), y))
             painter.setPen(QColor(theme.faint))
-            painter.drawText(QRectF(area.left() + 2, y - 8, 38, 16), Qt.AlignmentFlag.AlignRight, minus(f"{level:.0f}"))
+            painter.drawText(
+                QRectF(area.left() + 2, y - 8, 38, 16),
+                Qt.AlignmentFlag.AlignRight,
+                minus(f"{level:.0f}"),
+            )
         longest = max(float(r.timeline.time_s[-1]) for _, r in curves)
         for number, (index, result) in enumerate(curves):
             first, last = result.timeline.moves[0]
             span = slice(0, None) if self.over_time else slice(first, last + 1)
-            x = result.timeline.time_s[span] / longest if self.over_time else np.abs(
-                result.timeline.progress[span] - result.timeline.progress[first])  # fmt: skip
+            x = (
+                result.timeline.time_s[span] / longest
+                if self.over_time
+                else np.abs(result.timeline.progress[span] - result.timeline.progress[first])
+            )
             y = (values[number][span] - low) / (top - low)
-            line = QPolygonF([QPointF(plot.left() + plot.width() * a, plot.bottom() - plot.height() * b)
-                              for a, b in zip(x.tolist(), y.tolist(), strict=True)])  # fmt: skip
+            line = QPolygonF(
+                [
+                    QPointF(plot.left() + plot.width() * a, plot.bottom() - plot.height() * b)
+                    for a, b in zip(x.tolist(), y.tolist(), strict=True)
+                ]
+            )
             pen = QPen(theme.joint(self.joint), 2.0)
             if DASHES[index % len(DASHES)]:
                 pen.setDashPattern(DASHES[index % len(DASHES)])
@@ -174,4 +216,6 @@ class Curves(QWidget):
             key = plot.bottom() + 18 + 15 * index
             painter.drawLine(QPointF(plot.left(), key), QPointF(plot.left() + 34, key))
             painter.setPen(QColor(theme.ink))
-            painter.drawText(QPointF(plot.left() + 42, key + 4), variation(result.case.variation).name)
+            painter.drawText(
+                QPointF(plot.left() + 42, key + 4), variation(result.case.variation).name
+            )

@@ -25,8 +25,15 @@ def mark_pixmap(size: int) -> QPixmap:
     painter.setPen(QPen(rust, 4 * unit))
     painter.drawLine(QPointF(5 * unit, 18 * unit), QPointF(20 * unit, 18 * unit))
     painter.setBrush(rust)
-    painter.drawPolygon(QPolygonF([QPointF(20 * unit, 1 * unit), QPointF(16.5 * unit, 7 * unit),
-                                   QPointF(23.5 * unit, 7 * unit)]))  # fmt: skip
+    painter.drawPolygon(
+        QPolygonF(
+            [
+                QPointF(20 * unit, 1 * unit),
+                QPointF(16.5 * unit, 7 * unit),
+                QPointF(23.5 * unit, 7 * unit),
+            ]
+        )
+    )
     painter.end()
     return pixmap
 

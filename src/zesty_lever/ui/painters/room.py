@@ -24,8 +24,15 @@ RAYS = {
     "trunk_deg": ("hip_mid", "shoulder_mid", (0.0, 1.0), (1.0, 0.0)),
 }
 # Lengths: which way a larger value moves the grip.
-WAYS = {"step_m": (-1.0, 0.0), "hands_ahead_m": (1.0, 0.0), "rear_height_m": (0.0, 1.0), "front_height_m": (0.0, 1.0),
-        "bench_height_m": (0.0, 1.0), "feet_height_m": (0.0, 1.0), "bar_height_m": (0.0, 1.0)}  # fmt: skip
+WAYS = {
+    "step_m": (-1.0, 0.0),
+    "hands_ahead_m": (1.0, 0.0),
+    "rear_height_m": (0.0, 1.0),
+    "front_height_m": (0.0, 1.0),
+    "bench_height_m": (0.0, 1.0),
+    "feet_height_m": (0.0, 1.0),
+    "bar_height_m": (0.0, 1.0),
+}
 TICK_M = 0.10
 
 
@@ -37,7 +44,9 @@ class Mark:
     at: QPointF
 
 
-def paint_depth_room(painter: QPainter, view: View, theme: Theme, result: Result, left: Room) -> list[Mark]:
+def paint_depth_room(
+    painter: QPainter, view: View, theme: Theme, result: Result, left: Room
+) -> list[Mark]:
     """From the knee, where the thigh could still go without rounding, with what stops there."""
     furthest = left.depth_unrounded
     if furthest is None or furthest.key != "thigh_deg" or result.pose is None:
@@ -46,7 +55,13 @@ def paint_depth_room(painter: QPainter, view: View, theme: Theme, result: Result
 
 
 def paint_reach(
-    painter: QPainter, view: View, theme: Theme, result: Result, left: Room, kind: HandleKind, place: Array
+    painter: QPainter,
+    view: View,
+    theme: Theme,
+    result: Result,
+    left: Room,
+    kind: HandleKind,
+    place: Array,
 ) -> list[Mark]:
     """Both ends of what a grip sets; ``place`` (m) is where the grip is."""
     marks: list[Mark] = []
@@ -57,7 +72,9 @@ def paint_reach(
             marks.append(Mark(_words(furthest, word), _ray(painter, view, theme, result, furthest)))
         elif kind.key in WAYS:
             now = result.case.settings[kind.key] or 0.0
-            marks.append(Mark(_words(furthest, word), _tick(painter, view, theme, place, furthest, now)))
+            marks.append(
+                Mark(_words(furthest, word), _tick(painter, view, theme, place, furthest, now))
+            )
     return marks
 
 
@@ -67,7 +84,9 @@ def _pen(theme: Theme) -> QPen:
     return pen
 
 
-def _ray(painter: QPainter, view: View, theme: Theme, result: Result, furthest: Furthest) -> QPointF:
+def _ray(
+    painter: QPainter, view: View, theme: Theme, result: Result, furthest: Furthest
+) -> QPointF:
     assert result.pose is not None
     start, tip, at_0, at_90 = RAYS[furthest.key]
     begin, end = (result.pose.points[n][:2, result.timeline.bottom] for n in (start, tip))
@@ -94,5 +113,9 @@ def _tick(
 def _words(furthest: Furthest, word: str) -> str:
     """What the end is and what stops there."""
     stop = f", {furthest.stop} stops" if furthest.stop else ", end of the lever"
-    number = f"{furthest.value:.0f}°" if furthest.unit == "deg" else UNITS.text(furthest.value, furthest.unit, 0)
+    number = (
+        f"{furthest.value:.0f}°"
+        if furthest.unit == "deg"
+        else UNITS.text(furthest.value, furthest.unit, 0)
+    )
     return minus(f"{word}{number}{stop}")

@@ -12,8 +12,12 @@ from zesty_lever.motion.pose import JOINTS
 from zesty_lever.ui.painters.levers import minus, paint_joint_dot
 from zesty_lever.ui.theme import Theme, font, text_width
 
-TITLES = {"hip_right": ("Hip", "front or each leg"), "knee_right": ("Knee", "front or each leg"),
-          "lumbosacral": ("Lower back", "L5/S1"), "ankle_right": ("Ankle", "each leg")}  # fmt: skip
+TITLES = {
+    "hip_right": ("Hip", "front or each leg"),
+    "knee_right": ("Knee", "front or each leg"),
+    "lumbosacral": ("Lower back", "L5/S1"),
+    "ankle_right": ("Ankle", "each leg"),
+}
 
 
 @dataclass(frozen=True)
@@ -59,16 +63,23 @@ def product_at(result: Result, joint: str, frame: int) -> Product | None:
     row, frame = JOINTS.index(joint), min(frame, result.frames - 1)
     moments = result.moments
     return Product(
-        float(moments.lever_force_N()[row, frame]), float(moments.lever_arm_m()[row, frame]),
-        float(moments.extension[row, frame]), result.case.athlete.mass_kg,
+        float(moments.lever_force_N()[row, frame]),
+        float(moments.lever_arm_m()[row, frame]),
+        float(moments.extension[row, frame]),
+        result.case.athlete.mass_kg,
         float(moments.abduction[row, frame]),
-    )  # fmt: skip
+    )
 
 
 def paint_tile_row(
-    painter: QPainter, theme: Theme, area: QRectF, joint: str, scale: Scale,
-    products: tuple[Product | None, Product | None], editing: int,
-) -> None:  # fmt: skip
+    painter: QPainter,
+    theme: Theme,
+    area: QRectF,
+    joint: str,
+    scale: Scale,
+    products: tuple[Product | None, Product | None],
+    editing: int,
+) -> None:
     """One joint: both moments in figures, both tiles laid over each other, the difference.
 
     The set-up being edited is drawn solid, the other dashed, as everywhere on the bench.
@@ -105,9 +116,13 @@ def paint_tile_row(
 
 
 def _paint_numbers(
-    painter: QPainter, theme: Theme, area: QRectF, colour: QColor,
-    products: tuple[Product | None, Product | None], editing: int,
-) -> None:  # fmt: skip
+    painter: QPainter,
+    theme: Theme,
+    area: QRectF,
+    colour: QColor,
+    products: tuple[Product | None, Product | None],
+    editing: int,
+) -> None:
     left, top = area.left(), area.top()
     for row, (letter, product) in enumerate(zip("AB", products, strict=True)):
         y = top + 46 + 26 * row
@@ -132,18 +147,27 @@ def _paint_numbers(
             painter.drawText(QPointF(left, top + 46 + 26 * 2 - 4), per)
             if abs(product.frontal_Nm) > 0.1 * abs(product.moment_Nm) + 2.0:
                 # The side view can't show it: told where the stance opens.
-                painter.drawText(QPointF(left, top + 46 + 26 * 2 + 11), minus(f"{product.frontal_Nm:.0f} N·m sideways"))
+                painter.drawText(
+                    QPointF(left, top + 46 + 26 * 2 + 11),
+                    minus(f"{product.frontal_Nm:.0f} N·m sideways"),
+                )
     painter.setFont(font(12))
     for row, (letter, product) in enumerate(zip("AB", products, strict=True)):
         if product is not None:
             painter.setPen(QColor(theme.ink if row == editing else theme.faint))
             words = minus(f"{letter}  {product.force_N:.0f} N × {100 * product.arm_m:.1f} cm")
-            painter.drawText(QRectF(left + 126, top + 22 + 15 * row, area.width() - 126, 15),
-                             Qt.AlignmentFlag.AlignLeft, words)  # fmt: skip
+            painter.drawText(
+                QRectF(left + 126, top + 22 + 15 * row, area.width() - 126, 15),
+                Qt.AlignmentFlag.AlignLeft,
+                words,
+            )
     painter.setFont(font(12, bold=True))
     painter.setPen(QColor(theme.ink))
-    painter.drawText(QRectF(left, top + 3, area.width(), 18), Qt.AlignmentFlag.AlignRight,
-                     difference_text(products))  # fmt: skip
+    painter.drawText(
+        QRectF(left, top + 3, area.width(), 18),
+        Qt.AlignmentFlag.AlignRight,
+        difference_text(products),
+    )
 
 
 def difference_text(products: tuple[Product | None, Product | None]) -> str:

@@ -80,8 +80,9 @@ def bent_line(start: Array, control: Array, end: Array, count: int) -> Array:
     t = np.linspace(0.0, 1.0, count)
     weights = ((1 - t) ** 2, 2 * t * (1 - t), t**2)
     points = (start[:2], control[:2], end[:2])
-    line: Array = sum((w * p[:, None] for w, p in zip(weights, points, strict=True)),
-                      np.zeros((2, count)))  # fmt: skip
+    line: Array = sum(
+        (w * p[:, None] for w, p in zip(weights, points, strict=True)), np.zeros((2, count))
+    )
     return line
 
 

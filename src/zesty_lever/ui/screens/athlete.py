@@ -31,17 +31,29 @@ from zesty_lever.ui.setup_panel import ATHLETE_ROWS
 from zesty_lever.ui.theme import Theme, font
 
 LENGTH_NAMES = {
-    "thigh": "Thigh", "shank": "Shin", "hip_to_shoulder": "Trunk", "upper_arm": "Upper arm",
-    "forearm": "Forearm", "foot": "Foot", "ankle_height": "Ankle height",
-    "shoulder_width": "Shoulder width", "head_and_neck": "Head and neck", "hip_width": "Hip width",
-}  # fmt: skip
+    "thigh": "Thigh",
+    "shank": "Shin",
+    "hip_to_shoulder": "Trunk",
+    "upper_arm": "Upper arm",
+    "forearm": "Forearm",
+    "foot": "Foot",
+    "ankle_height": "Ankle height",
+    "shoulder_width": "Shoulder width",
+    "head_and_neck": "Head and neck",
+    "hip_width": "Hip width",
+}
 TESTS = (
-    ("ankle_dorsiflexion", "Ankle", "shin over foot", "How far the shin leans before the heel lifts."),
+    (
+        "ankle_dorsiflexion",
+        "Ankle",
+        "shin over foot",
+        "How far the shin leans before the heel lifts.",
+    ),
     ("hip_flexion", "Hip, knee bent", "knee to chest", "Hip flexion before the low back rounds."),
     ("straight_leg", "Straight-leg raise", "leg up, lying", "Hip flexion with the knee straight."),
     ("hip_opening", "Hip opening", "thigh out", "How far the thigh opens to the side."),
     ("knee_flexion", "Knee bend", "heel to buttock", "How far the knee bends."),
-)  # fmt: skip
+)
 
 
 class AthleteScreen(QWidget):
@@ -86,12 +98,24 @@ class AthleteScreen(QWidget):
         session = self.session
         self._column.addWidget(heading("Build"))
         self.base = {
-            s.key: NumberRow(s, lambda v, k=s.key, n=s.name: session.set_athlete(f"Set {n.lower()}", **{k: v}))
+            s.key: NumberRow(
+                s, lambda v, k=s.key, n=s.name: session.set_athlete(f"Set {n.lower()}", **{k: v})
+            )
             for s in ATHLETE_ROWS
         }
-        shoe = Setting("shoe_heel_m", "Shoe heel", "heeled shoe", "m", 0.0, 0.06, 0.005,
-                       "Heel of the shoe they lift in; new set-ups start with it.")  # fmt: skip
-        self.base["shoe_heel_m"] = NumberRow(shoe, lambda v: session.set_athlete("Set shoe", shoe_heel_m=round(v, 4)))
+        shoe = Setting(
+            "shoe_heel_m",
+            "Shoe heel",
+            "heeled shoe",
+            "m",
+            0.0,
+            0.06,
+            0.005,
+            "Heel of the shoe they lift in; new set-ups start with it.",
+        )
+        self.base["shoe_heel_m"] = NumberRow(
+            shoe, lambda v: session.set_athlete("Set shoe", shoe_heel_m=round(v, 4))
+        )
         for row in self.base.values():
             self._column.addWidget(row)
         sexes = QHBoxLayout()
@@ -112,7 +136,11 @@ class AthleteScreen(QWidget):
                 continue
             setting = Setting(name, LENGTH_NAMES[name], "tape", "m", 0.02, 1.2, 0.005, guide[name])
             row = NumberRow(setting, lambda v, n=name: self._measure(n, v))
-            row.noticed.connect(lambda key, words=f"{LENGTH_NAMES[name]}: {guide[name]}": self.picture.guide(key, words))
+            row.noticed.connect(
+                lambda key, words=f"{LENGTH_NAMES[name]}: {guide[name]}": self.picture.guide(
+                    key, words
+                )
+            )
             source = QToolButton(text="estimated", checkable=True)
             source.setFont(font(11))
             source.setFixedWidth(84)
@@ -143,21 +171,35 @@ class AthleteScreen(QWidget):
         label = QLabel("Knee to wall")
         label.setFont(font(13))
         label.setFixedWidth(104)
-        self.wall = QDoubleSpinBox(keyboardTracking=False, decimals=1, minimum=0.0, maximum=20.0, singleStep=0.5, suffix=" cm")
+        self.wall = QDoubleSpinBox(
+            keyboardTracking=False,
+            decimals=1,
+            minimum=0.0,
+            maximum=20.0,
+            singleStep=0.5,
+            suffix=" cm",
+        )
         self.wall.setFont(font(13, bold=True))
         self.wall.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.wall.setAccessibleName("Knee to wall, centimetres")
-        tip = ("Toes from the wall, knee still touches it and the heel stays down: about 3.6° of "
-               "dorsiflexion a centimetre (Bennell et al. 1998).")  # fmt: skip
+        tip = (
+            "Toes from the wall, knee still touches it and the heel stays down: about 3.6° of "
+            "dorsiflexion a centimetre (Bennell et al. 1998)."
+        )
         for widget in (label, self.wall):
             widget.setToolTip(tip)
-        self.wall.valueChanged.connect(lambda cm: self._limit("ankle_dorsiflexion", WALL_DEG_PER_CM * cm))
+        self.wall.valueChanged.connect(
+            lambda cm: self._limit("ankle_dorsiflexion", WALL_DEG_PER_CM * cm)
+        )
         wall.addWidget(label)
         wall.addWidget(self.wall, 1)
         self._column.addLayout(wall)
         self.tests: dict[str, NumberRow] = {}
         for key, name, gym, words in TESTS:
-            row = NumberRow(Setting(key, name, gym, "deg", 0.0, 180.0, 1.0, words), lambda v, k=key: self._limit(k, v))
+            row = NumberRow(
+                Setting(key, name, gym, "deg", 0.0, 180.0, 1.0, words),
+                lambda v, k=key: self._limit(k, v),
+            )
             row.noticed.connect(lambda _, told=f"{name}: {words}": self.picture.guide("", told))
             self._column.addWidget(row)
             self.tests[key] = row
@@ -165,7 +207,16 @@ class AthleteScreen(QWidget):
         self.sided: dict[str, NumberRow] = {}
         for side in ("left", "right"):
             key = f"ankle_dorsiflexion_{side}"
-            setting = Setting(key, f"Ankle, {side}", "one side", "deg", 0.0, 180.0, 1.0, "The stiffer side decides in level stances.")
+            setting = Setting(
+                key,
+                f"Ankle, {side}",
+                "one side",
+                "deg",
+                0.0,
+                180.0,
+                1.0,
+                "The stiffer side decides in level stances.",
+            )
             self.sided[key] = NumberRow(setting, lambda v, k=key: self._limit(k, v))
             self._column.addWidget(self.sided[key])
 
@@ -180,7 +231,9 @@ class AthleteScreen(QWidget):
         row = QHBoxLayout()
         self.lift = QComboBox()
         self.lift.setFont(font(12))
-        self.lift.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.lift.setSizeAdjustPolicy(
+            QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+        )
         self.lift.setMinimumContentsLength(10)
         self.lift.setAccessibleName("Lift")
         self.lift.setToolTip("The lift that the load was done in.")
@@ -188,7 +241,10 @@ class AthleteScreen(QWidget):
             if entry.load and entry.load_range_kg()[1] > 0:
                 self.lift.addItem(entry.name, entry.id)
         self.lift.setCurrentIndex(self.lift.findData("back-squat-high-bar"))
-        self.done = NumberRow(Setting("done", "Done", "set to the limit", "kg", 0, 500, 2.5, "Load of the set."), lambda _: None)
+        self.done = NumberRow(
+            Setting("done", "Done", "set to the limit", "kg", 0, 500, 2.5, "Load of the set."),
+            lambda _: None,
+        )
         self.reps = QSpinBox(minimum=1, maximum=12, value=1, prefix="× ")
         self.reps.setFont(font(12))
         self.reps.setAccessibleName("Repetitions")
@@ -241,13 +297,19 @@ class AthleteScreen(QWidget):
         self._column.addWidget(self.sores)
 
     def _add_sore(self) -> None:
-        sore = {"place": self.place.currentText(), "side": self.side.currentText(), "note": self.note.text().strip()}
+        sore = {
+            "place": self.place.currentText(),
+            "side": self.side.currentText(),
+            "note": self.note.text().strip(),
+        }
         known = [s.model_dump() for s in self.session.bench.athlete.sore]
         self.note.clear()
         self.session.set_athlete("Add sore place", sore=[*known, sore])
 
     def _drop_sore(self, index: int) -> None:
-        known = [s.model_dump() for i, s in enumerate(self.session.bench.athlete.sore) if i != index]
+        known = [
+            s.model_dump() for i, s in enumerate(self.session.bench.athlete.sore) if i != index
+        ]
         self.session.set_athlete("Remove sore place", sore=known)
 
     # --- showing ---------------------------------------------------------------------------
@@ -264,7 +326,9 @@ class AthleteScreen(QWidget):
             with QSignalBlocker(row.spin):
                 row.spin.set_bounds(low, high)
             measured = athlete.lengths_m.get(name)
-            row.show_value(float(estimated_length_m(name, athlete.height_m)) if measured is None else measured)
+            row.show_value(
+                float(estimated_length_m(name, athlete.height_m)) if measured is None else measured
+            )
             source.setChecked(measured is not None)
             source.setText("estimated" if measured is None else "measured")
         with QSignalBlocker(self.wall):
@@ -274,12 +338,18 @@ class AthleteScreen(QWidget):
         for key, row in self.sided.items():
             row.show_value(athlete.limits_deg.get(key, 0.0))
         known = catalogue()
-        self.bests.setText("\n".join(
-            f"{known[name].name}: {UNITS.text(load, 'kg')}" for name, load in athlete.best_loads_kg.items()
-        ) or "None kept yet; typical loads use the catalogue's defaults.")  # fmt: skip
+        self.bests.setText(
+            "\n".join(
+                f"{known[name].name}: {UNITS.text(load, 'kg')}"
+                for name, load in athlete.best_loads_kg.items()
+            )
+            or "None kept yet; typical loads use the catalogue's defaults."
+        )
         self.sores.clear()
         for sore in athlete.sore:
-            self.sores.addItem(f"{sore.place}, {sore.side}" + (f": {sore.note}" if sore.note else ""))
+            self.sores.addItem(
+                f"{sore.place}, {sore.side}" + (f": {sore.note}" if sore.note else "")
+            )
 
     def show_units(self) -> None:
         """Take over the units in use."""

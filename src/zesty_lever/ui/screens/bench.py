@@ -120,11 +120,13 @@ class BenchScreen(QWidget):
         self.faces.setFixedWidth(352)
         self.face_buttons = []
         self.faces.addWidget(self.demand)
-        for index, (name, tip) in enumerate((
-            ("Demand", "Moment tiles of both set-ups"),
-            ("Findings", "What this school would say, the room that is left, the rep in words"),
-            ("What matters", "What one step of each lever does, and a map of two"),
-        )):  # fmt: skip
+        for index, (name, tip) in enumerate(
+            (
+                ("Demand", "Moment tiles of both set-ups"),
+                ("Findings", "What this school would say, the room that is left, the rep in words"),
+                ("What matters", "What one step of each lever does, and a map of two"),
+            )
+        ):
             button = QPushButton(name, checkable=True)
             button.setFont(font(12))
             button.setToolTip(f"{tip} (Alt+{index + 4}).")

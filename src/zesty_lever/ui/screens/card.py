@@ -68,22 +68,42 @@ class CardPicture(QWidget):
         painter.setPen(QColor(theme.ink))
         painter.setFont(font(20, bold=True))
         athlete = session.bench.athlete
-        painter.drawText(QPointF(20, 34), f"{athlete.name or 'Athlete'}: {slot_title(session, session.editing)[3:]}")
+        painter.drawText(
+            QPointF(20, 34),
+            f"{athlete.name or 'Athlete'}: {slot_title(session, session.editing)[3:]}",
+        )
         painter.setFont(font(13))
         painter.setPen(QColor(theme.faint))
-        painter.drawText(QPointF(20, 56), "Set this up before the first rep. Rounded as a gym rounds; what that changes stands behind.")
+        painter.drawText(
+            QPointF(20, 56),
+            "Set this up before the first rep. Rounded as a gym rounds; what that changes stands behind.",
+        )
         if self.card is None:
             painter.setPen(QColor(theme.warn))
-            painter.drawText(QRectF(20, 80, self.width() - 40, 60), Qt.TextFlag.TextWordWrap,
-                             f"No card: {self.why}")  # fmt: skip
+            painter.drawText(
+                QRectF(20, 80, self.width() - 40, 60),
+                Qt.TextFlag.TextWordWrap,
+                f"No card: {self.why}",
+            )
             return
         middle = self.width() * 0.52
-        paint_sketch(painter, theme, session.result, self.card, QRectF(20, 70, middle - 40, self.height() - 110))
-        self._paint_lines(painter, QRectF(middle, 72, self.width() - middle - 20, self.height() - 110))
+        paint_sketch(
+            painter,
+            theme,
+            session.result,
+            self.card,
+            QRectF(20, 70, middle - 40, self.height() - 110),
+        )
+        self._paint_lines(
+            painter, QRectF(middle, 72, self.width() - middle - 20, self.height() - 110)
+        )
         painter.setFont(font(12))
         painter.setPen(QColor(theme.faint))
-        painter.drawText(QPointF(20, self.height() - 14), "Use racks, safety bars, collars and a spotter. Check every "
-                         "height with the empty bar first.")  # fmt: skip
+        painter.drawText(
+            QPointF(20, self.height() - 14),
+            "Use racks, safety bars, collars and a spotter. Check every "
+            "height with the empty bar first.",
+        )
 
     def _paint_lines(self, painter: QPainter, area: QRectF) -> None:
         assert self.card is not None
@@ -94,15 +114,26 @@ class CardPicture(QWidget):
             painter.drawLine(QPointF(area.left(), y), QPointF(area.right(), y))
             painter.setFont(font(14, bold=True))
             painter.setPen(QColor(theme.ink))
-            painter.drawText(QRectF(area.left(), y + 4, area.width() - 130, 18), Qt.AlignmentFlag.AlignLeft, line.name)
+            painter.drawText(
+                QRectF(area.left(), y + 4, area.width() - 130, 18),
+                Qt.AlignmentFlag.AlignLeft,
+                line.name,
+            )
             painter.setFont(font(18, bold=True))
-            painter.drawText(QRectF(area.left(), y + 3, area.width(), 22), Qt.AlignmentFlag.AlignRight, shown(line))
+            painter.drawText(
+                QRectF(area.left(), y + 3, area.width(), 22),
+                Qt.AlignmentFlag.AlignRight,
+                shown(line),
+            )
             painter.setFont(font(12))
             painter.setPen(QColor(theme.faint))
             words = line.why + ("" if abs(line.off) < 5e-4 else f" · rounding: {rounding(line)}")
             metrics = painter.fontMetrics()
-            painter.drawText(QRectF(area.left(), y + 24, area.width(), 16), Qt.AlignmentFlag.AlignLeft,
-                             metrics.elidedText(words, Qt.TextElideMode.ElideRight, int(area.width())))  # fmt: skip
+            painter.drawText(
+                QRectF(area.left(), y + 24, area.width(), 16),
+                Qt.AlignmentFlag.AlignLeft,
+                metrics.elidedText(words, Qt.TextElideMode.ElideRight, int(area.width())),
+            )
             y += tall
         if self.card.loading is not None:
             loading = self.card.loading
@@ -112,9 +143,17 @@ class CardPicture(QWidget):
             words = f"{loading.bar.name}, discs a side: {side} kg = {UNITS.text(loading.total_kg, 'kg')}"
             if abs(loading.off_kg) > 0.01:
                 words += f" (asked for {UNITS.text(loading.total_kg - loading.off_kg, 'kg')})"
-            painter.drawText(QRectF(area.left(), y + 8, area.width(), 20), Qt.AlignmentFlag.AlignLeft, words)
+            painter.drawText(
+                QRectF(area.left(), y + 8, area.width(), 20), Qt.AlignmentFlag.AlignLeft, words
+            )
             y += 30
-        paint_plan(painter, theme, self.session.result, self.card, QRectF(area.left(), y + 10, area.width(), area.bottom() - y - 10))
+        paint_plan(
+            painter,
+            theme,
+            self.session.result,
+            self.card,
+            QRectF(area.left(), y + 10, area.width(), area.bottom() - y - 10),
+        )
 
 
 def rounding(line: Line) -> str:
@@ -138,7 +177,9 @@ class CardScreen(QWidget):
         row.addWidget(head, 1)
         table = QPushButton("Save as CSV")
         table.setFont(font(12))
-        table.setToolTip("Save the card's lines as a table. In and out prints it and saves PDF, PNG or SVG.")
+        table.setToolTip(
+            "Save the card's lines as a table. In and out prints it and saves PDF, PNG or SVG."
+        )
         table.clicked.connect(self._ask_csv)
         row.addWidget(table)
         self.said = QLabel(objectName="faint")
@@ -163,8 +204,13 @@ class CardScreen(QWidget):
             with replacing(path) as file:
                 writer = csv.writer(file)
                 writer.writerow(CSV_COLUMNS)
-                writer.writerows([f"{v:.4g}" if isinstance(v := getattr(line, c), float) else v for c in CSV_COLUMNS]
-                                 for line in self.picture.card.lines)  # fmt: skip
+                writer.writerows(
+                    [
+                        f"{v:.4g}" if isinstance(v := getattr(line, c), float) else v
+                        for c in CSV_COLUMNS
+                    ]
+                    for line in self.picture.card.lines
+                )
             self.said.setText(f"Saved as {path.name}.")
         except OSError as error:
             self.said.setText(f"Could not save {path.name}: {error.strerror}")
@@ -177,4 +223,3 @@ class CardScreen(QWidget):
         """Repaint in another theme."""
         self.picture.theme = theme
         self.picture.update()
-

@@ -37,15 +37,21 @@ from zesty_lever.ui.waiting import Waiting
 from zesty_lever.uncertainty import CONTACT, DRAWS, what_matters
 
 MATCHES = (
-    ("Loads as they are", None), ("Same load", "same-load"), ("Typical loads", "typical-load"),
-    ("Same athlete and load together", "same-system"), ("Equal peak at the hip", "equal:hip"),
-    ("Equal peak at the knee", "equal:knee"), ("Equal peak at the lower back", "equal:lower-back"),
-)  # fmt: skip
+    ("Loads as they are", None),
+    ("Same load", "same-load"),
+    ("Typical loads", "typical-load"),
+    ("Same athlete and load together", "same-system"),
+    ("Equal peak at the hip", "equal:hip"),
+    ("Equal peak at the knee", "equal:knee"),
+    ("Equal peak at the lower back", "equal:lower-back"),
+)
 WAIT_MS = 200
 SIDE_WIDE = 316
-NOTE = ("Intervals: 90 % of what could be true with things measured as well as Errors says. Where two places carry the body, "
-        "the floor may push in more than one way; “measuring” is what is left with the push as assumed. "
-        "Estimates for comparing, not a diagnosis and no safety limit. Stop at pain.")  # fmt: skip
+NOTE = (
+    "Intervals: 90 % of what could be true with things measured as well as Errors says. Where two places carry the body, "
+    "the floor may push in more than one way; “measuring” is what is left with the push as assumed. "
+    "Estimates for comparing, not a diagnosis and no safety limit. Stop at pain."
+)
 
 
 def _worth_measuring(widths: dict[str, float]) -> str:
@@ -55,7 +61,11 @@ def _worth_measuring(widths: dict[str, float]) -> str:
     if max(width, floor) <= 1.0:
         return ""
     words = f"What to measure better first: {name}. Alone it leaves ±{width:.0f} N·m at the first set-up's knee."
-    return f"{words} How the floor may push leaves ±{floor:.0f}, which no tape narrows." if floor > 1.0 else words
+    return (
+        f"{words} How the floor may push leaves ±{floor:.0f}, which no tape narrows."
+        if floor > 1.0
+        else words
+    )
 
 
 class _Sheet(QWidget):
@@ -114,7 +124,9 @@ class LineupScreen(QWidget):
         self.waiting.stopped.connect(self._stopped)
         self.table.noted.connect(self._noted)
         self.table.currentCellChanged.connect(self._choose)
-        self.picture.picked.connect(lambda index: self.table.setCurrentCell(max(self.table.currentRow(), 0), index))
+        self.picture.picked.connect(
+            lambda index: self.table.setCurrentCell(max(self.table.currentRow(), 0), index)
+        )
         session.changed.connect(self.refresh)
         self._shown_for: object = None
 
@@ -128,13 +140,27 @@ class LineupScreen(QWidget):
             ("Add A", "Add set-up A of the bench.", lambda: self.session.line_up(0)),
             ("Add B", "Add set-up B of the bench.", lambda: self.session.line_up(1)),
             ("Take off", "Take the chosen set-up off; undo brings it back.", self._take_off),
-            ("Clear", "Take all off that are not pinned; undo brings them back.", self.session.clear_lineup),
-            ("Pin", "Pin the chosen set-up to the left, where it stays when the line-up is cleared; again lets it go.", self._pin),
-            ("Move left", "Move the chosen set-up towards the baseline; the first is the baseline.", self._move_left),
+            (
+                "Clear",
+                "Take all off that are not pinned; undo brings them back.",
+                self.session.clear_lineup,
+            ),
+            (
+                "Pin",
+                "Pin the chosen set-up to the left, where it stays when the line-up is cleared; again lets it go.",
+                self._pin,
+            ),
+            (
+                "Move left",
+                "Move the chosen set-up towards the baseline; the first is the baseline.",
+                self._move_left,
+            ),
             ("To the bench", "Put the chosen set-up in the bench's edited place.", self._to_bench),
         ):
             self._add_button(row, name, tip, call)
-        self.others = self._menu_button("For …", "Add the chosen set-up for another athlete: two athletes in one line-up.")
+        self.others = self._menu_button(
+            "For …", "Add the chosen set-up for another athlete: two athletes in one line-up."
+        )
         self.others.menu().aboutToShow.connect(self._fill_others)
         row.addWidget(self.others)
         self.match = QComboBox()
@@ -143,13 +169,17 @@ class LineupScreen(QWidget):
         self.match.setToolTip("How loads are matched to the first set-up.")
         for name, match in MATCHES:
             self.match.addItem(name, match)
-        self.match.activated.connect(lambda: self.session.set_lineup_match(self.match.currentData()))
+        self.match.activated.connect(
+            lambda: self.session.set_lineup_match(self.match.currentData())
+        )
         row.addWidget(self.match)
         self.typical, self.errors = TypicalButton(self.session), ErrorsButton(self.session)
         row.addWidget(self.typical)
         row.addWidget(self.errors)
         row.addStretch(1)
-        files = self._menu_button("File and table", "Open and save line-ups, copy or save the table.")
+        files = self._menu_button(
+            "File and table", "Open and save line-ups, copy or save the table."
+        )
         for name, tip, call in (
             ("Open a line-up", "Open a line-up from a file.", self._ask_open),
             ("Save the line-up", "Save the line-up as a file.", self._ask_save),
@@ -210,7 +240,10 @@ class LineupScreen(QWidget):
         menu = self.others.menu()
         menu.clear()
         for index, athlete in enumerate(self.session.bench.athletes):
-            menu.addAction(athlete.name or "Athlete", lambda i=index: self.session.line_up_for(self.table.chosen(), i))
+            menu.addAction(
+                athlete.name or "Athlete",
+                lambda i=index: self.session.line_up_for(self.table.chosen(), i),
+            )
 
     def _ask_open(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self, "Open a line-up", "", "Line-ups (*.json)")
@@ -225,7 +258,9 @@ class LineupScreen(QWidget):
             self.said.setText(f"{path.name} was not opened: {error}")
 
     def _ask_save(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Save the line-up", "line-up.json", "Line-ups (*.json)")
+        path, _ = QFileDialog.getSaveFileName(
+            self, "Save the line-up", "line-up.json", "Line-ups (*.json)"
+        )
         if path:
             self.save_file(Path(path))
 
@@ -273,8 +308,16 @@ class LineupScreen(QWidget):
             return
         bench = self.session.bench
         self.match.setCurrentIndex(max(self.match.findData(bench.lineup_match), 0))
-        mark = (bench.lineup, bench.lineup_match, bench.athletes, bench.current, tuple(bench.errors.items()),
-                bench.working_share, tuple(bench.lift_shares.items()), bench.reps_a_set)  # fmt: skip
+        mark = (
+            bench.lineup,
+            bench.lineup_match,
+            bench.athletes,
+            bench.current,
+            tuple(bench.errors.items()),
+            bench.working_share,
+            tuple(bench.lift_shares.items()),
+            bench.reps_a_set,
+        )
         if mark != self._shown_for:
             self._shown_for = mark
             self._soon.start()
@@ -285,14 +328,25 @@ class LineupScreen(QWidget):
         errors, match, rules = bench.sizes, bench.lineup_match, bench.rules
         if not cases:
             self._show([], [], {}, {})
-            self.said.setText("Set something up on the bench, then add it here. The first one is the baseline.")
+            self.said.setText(
+                "Set something up on the bench, then add it here. The first one is the baseline."
+            )
             return
 
-        def work(tell: Callable[[float], None]) -> tuple[list[Compared], list[Row], Others, dict[str, float]]:
+        def work(
+            tell: Callable[[float], None],
+        ) -> tuple[list[Compared], list[Row], Others, dict[str, float]]:
             compared = compare(cases, match, rules)
             tell(0.3)
             others: Others = {}
-            rows = table(compared, DRAWS, errors, [joint for _, joint in TOLD], lambda share: tell(0.3 + 0.5 * share), others)
+            rows = table(
+                compared,
+                DRAWS,
+                errors,
+                [joint for _, joint in TOLD],
+                lambda share: tell(0.3 + 0.5 * share),
+                others,
+            )
             return compared, rows, others, what_matters(compared[0].case, "knee_right", errors, 300)
 
         self.waiting.ask(work)
@@ -302,13 +356,17 @@ class LineupScreen(QWidget):
         self.said.setText(f"The baseline can't serve: {why}")
 
     def _stopped(self) -> None:
-        self.said.setText("Stopped: what is shown is from before. Change or choose something to work it out.")
+        self.said.setText(
+            "Stopped: what is shown is from before. Change or choose something to work it out."
+        )
 
     def _answer(self, answer: Any) -> None:
         self._show(*answer)
         self.said.setText(self._sentence())
 
-    def _show(self, compared: list[Compared], rows: list[Row], others: Others, widths: dict[str, float]) -> None:
+    def _show(
+        self, compared: list[Compared], rows: list[Row], others: Others, widths: dict[str, float]
+    ) -> None:
         self.rows, self.drawn, self.widths = rows, others, widths
         for picture in (self.picture, self.curves):
             picture.compared = compared
@@ -327,7 +385,10 @@ class LineupScreen(QWidget):
             if results[0] is not None and other is not None and theorem_applies(results[0], other):
                 return THEOREM
         if bench.lineup_match == "typical-load":
-            rules = [f"{variation(c.case.variation).name} {typical_load_kg(c.case, bench.rules)[1]}" for c in self.picture.compared]
+            rules = [
+                f"{variation(c.case.variation).name} {typical_load_kg(c.case, bench.rules)[1]}"
+                for c in self.picture.compared
+            ]
             return "Loads: " + "; ".join(rules) + ". Common practice; change them under Rules."
         return _worth_measuring(self.widths)
 
@@ -340,7 +401,9 @@ class LineupScreen(QWidget):
         QGuiApplication.clipboard().setText(self.table.as_text())
 
     def _ask_csv(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Save the comparison", "line-up.csv", "CSV (*.csv)")
+        path, _ = QFileDialog.getSaveFileName(
+            self, "Save the comparison", "line-up.csv", "CSV (*.csv)"
+        )
         if path:
             self.save_csv(Path(path))
 
@@ -351,7 +414,12 @@ class LineupScreen(QWidget):
         text = io.StringIO()
         writer = csv.writer(text)
         writer.writerow([f.name for f in fields(Row)])
-        writer.writerows([["" if v is None else f"{v:.6g}" if isinstance(v, float) else v for v in astuple(r)] for r in self.rows])
+        writer.writerows(
+            [
+                ["" if v is None else f"{v:.6g}" if isinstance(v, float) else v for v in astuple(r)]
+                for r in self.rows
+            ]
+        )
 
         def write() -> None:
             with replacing(path) as file:

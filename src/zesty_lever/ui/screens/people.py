@@ -41,13 +41,19 @@ class People(QWidget):
         self.people.currentRowChanged.connect(self._switch)
         column.addWidget(self.people, 1)
         grid = QGridLayout()
-        for index, (name, tip, call) in enumerate((
-            ("New", "Add an athlete of average build.", session.add_athlete),
-            ("Copy", "Add a copy of this athlete.", self._copy),
-            ("Remove", "Take this athlete off the list; undo brings them back.", session.remove_athlete),
-            ("Import", "Open an athlete or a case from a file.", self._import),
-            ("Export", "Save this athlete as a file.", self._export),
-        )):  # fmt: skip
+        for index, (name, tip, call) in enumerate(
+            (
+                ("New", "Add an athlete of average build.", session.add_athlete),
+                ("Copy", "Add a copy of this athlete.", self._copy),
+                (
+                    "Remove",
+                    "Take this athlete off the list; undo brings them back.",
+                    session.remove_athlete,
+                ),
+                ("Import", "Open an athlete or a case from a file.", self._import),
+                ("Export", "Save this athlete as a file.", self._export),
+            )
+        ):
             button = QPushButton(name)
             button.setFont(font(12))
             button.setToolTip(tip)
@@ -60,8 +66,12 @@ class People(QWidget):
         self.name.setToolTip("Name.")
         self.name.editingFinished.connect(self._rename)
         column.addWidget(self.name)
-        self.school = picker("School", ["no school of their own", *(SCHOOL_NAMES[s] for s in SCHOOLS)])
-        self.school.setToolTip("The school that new set-ups of this athlete start with. It never changes the mechanics.")
+        self.school = picker(
+            "School", ["no school of their own", *(SCHOOL_NAMES[s] for s in SCHOOLS)]
+        )
+        self.school.setToolTip(
+            "The school that new set-ups of this athlete start with. It never changes the mechanics."
+        )
         self.school.activated.connect(
             lambda i: session.set_athlete("Set school", school=None if i == 0 else SCHOOLS[i - 1])
         )
@@ -78,7 +88,9 @@ class People(QWidget):
 
     def _copy(self) -> None:
         athlete = self.session.bench.athlete
-        self.session.take_athlete(athlete.model_copy(update={"name": f"{athlete.name}, copy"[:80]}), "Copy athlete")
+        self.session.take_athlete(
+            athlete.model_copy(update={"name": f"{athlete.name}, copy"[:80]}), "Copy athlete"
+        )
 
     def _rename(self) -> None:
         name = self.name.text().strip() or "Athlete"
@@ -86,7 +98,9 @@ class People(QWidget):
             self.session.set_athlete("Rename", name=name)
 
     def _import(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Open an athlete or a case", "", "JSON (*.json)")
+        path, _ = QFileDialog.getOpenFileName(
+            self, "Open an athlete or a case", "", "JSON (*.json)"
+        )
         if path:
             self.open_file(Path(path))
 
@@ -105,7 +119,9 @@ class People(QWidget):
 
     def _export(self) -> None:
         athlete = self.session.bench.athlete
-        path, _ = QFileDialog.getSaveFileName(self, "Save the athlete", f"{athlete.name or 'athlete'}.json", "JSON (*.json)")
+        path, _ = QFileDialog.getSaveFileName(
+            self, "Save the athlete", f"{athlete.name or 'athlete'}.json", "JSON (*.json)"
+        )
         if path:
             self.save_file(Path(path))
 
@@ -128,7 +144,9 @@ class People(QWidget):
             self.people.setCurrentRow(bench.current)
         if not self.name.hasFocus():
             self.name.setText(athlete.name or "")
-        self.school.setCurrentIndex(0 if athlete.school is None else SCHOOLS.index(athlete.school) + 1)
+        self.school.setCurrentIndex(
+            0 if athlete.school is None else SCHOOLS.index(athlete.school) + 1
+        )
 
 
 def heading(text: str) -> QLabel:

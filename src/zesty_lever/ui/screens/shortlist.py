@@ -60,7 +60,11 @@ def _spans_in_words(option: Option) -> str:
     parts = []
     for joint, (low, high) in option.spans.items():
         held_low, held_high = option.held[joint]
-        alone = f" (measuring {held_low:.0f} to {held_high:.0f})" if held_high - held_low < TOLD_APART * (high - low) else ""
+        alone = (
+            f" (measuring {held_low:.0f} to {held_high:.0f})"
+            if held_high - held_low < TOLD_APART * (high - low)
+            else ""
+        )
         parts.append(f"{JOINT_WORDS[joint]} {low:.0f} to {high:.0f}{alone}")
     return f"\n     90 %: {', '.join(parts)} N·m" if parts else ""
 
@@ -70,8 +74,14 @@ def _set_in_words(option: Option) -> str:
     entry = variation(option.variation)
     words = ""
     for key, value in option.settings.items():
-        setting = f"{entry.settings[key].name.lower()} {UNITS.text(value, entry.settings[key].unit, 0)}"
-        words += f", only to {setting}: deeper the low back rounds" if key == entry.depth else f", with {setting}"
+        setting = (
+            f"{entry.settings[key].name.lower()} {UNITS.text(value, entry.settings[key].unit, 0)}"
+        )
+        words += (
+            f", only to {setting}: deeper the low back rounds"
+            if key == entry.depth
+            else f", with {setting}"
+        )
     return words
 
 
@@ -101,7 +111,11 @@ class ShortlistScreen(QWidget):
         self.list.currentRowChanged.connect(self._choose)
         self.list.itemActivated.connect(lambda _: self.to_bench())
         right.addWidget(self.list, 1)
-        right.addWidget(note("Where two places carry the body, the floor may push in more than one way; “measuring” is what is left with the push as assumed. Estimates for choosing, not a diagnosis and no safety limit. Stop at pain; pain goes to a licensed clinician."))
+        right.addWidget(
+            note(
+                "Where two places carry the body, the floor may push in more than one way; “measuring” is what is left with the push as assumed. Estimates for choosing, not a diagnosis and no safety limit. Stop at pain; pain goes to a licensed clinician."
+            )
+        )
         row.addLayout(right, 1)
         self.picture.goal_moved.connect(self._goal)
         self.picture.picked.connect(self._pick)
@@ -128,10 +142,14 @@ class ShortlistScreen(QWidget):
         for number, (key, words) in enumerate(WISHES.items()):
             label = QLabel(words.capitalize())
             label.setFont(font(13))
-            slider = QSlider(Qt.Orientation.Horizontal, minimum=-100, maximum=100, singleStep=10, pageStep=50)
+            slider = QSlider(
+                Qt.Orientation.Horizontal, minimum=-100, maximum=100, singleStep=10, pageStep=50
+            )
             slider.setValue(STARTING.get(key, 0))
             slider.setAccessibleName(f"{words}: left less, right more")
-            slider.setToolTip(f"{words.capitalize()}: left for less of it, middle for never mind, right for more.")
+            slider.setToolTip(
+                f"{words.capitalize()}: left for less of it, middle for never mind, right for more."
+            )
             slider.valueChanged.connect(self._soon_again)
             grid.addWidget(label, number, 0)
             grid.addWidget(slider, number, 1)
@@ -146,15 +164,30 @@ class ShortlistScreen(QWidget):
         column.addWidget(heading("What does today allow?"))
         self.ceilings: dict[str, QDoubleSpinBox] = {}
         for joint, words in (("hip", "Hip"), ("knee", "Knee"), ("back", "Lower back")):
-            box = QDoubleSpinBox(minimum=0, maximum=200, singleStep=5, decimals=0, suffix=" %", keyboardTracking=False)
-            self._add_limit(column, box, f"{words} at most", "no limit", "per cent of the known lift",
-                            "A sore joint's ceiling, as a share of what the known lift asks of it at its best load.")  # fmt: skip
+            box = QDoubleSpinBox(
+                minimum=0,
+                maximum=200,
+                singleStep=5,
+                decimals=0,
+                suffix=" %",
+                keyboardTracking=False,
+            )
+            self._add_limit(
+                column,
+                box,
+                f"{words} at most",
+                "no limit",
+                "per cent of the known lift",
+                "A sore joint's ceiling, as a share of what the known lift asks of it at its best load.",
+            )
             self.ceilings[joint] = box
         self.lift = QComboBox()
         self.lift.setFont(font(12))
         self.lift.setAccessibleName("Known lift")
         self.lift.setToolTip("The lift that the ceilings are a share of.")
-        self.lift.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.lift.setSizeAdjustPolicy(
+            QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+        )
         for entry in catalogue().values():
             self.lift.addItem(f"of the {entry.name.lower()}", entry.id)
         self.lift.setCurrentIndex(self.lift.findData("back-squat-high-bar"))
@@ -169,7 +202,9 @@ class ShortlistScreen(QWidget):
         self.shape = QCheckBox("The low back keeps its shape")
         self.shape.setFont(font(13))
         self.shape.setChecked(True)
-        self.shape.setToolTip("Nothing goes deeper than this athlete's hips allow without rounding the low back.")
+        self.shape.setToolTip(
+            "Nothing goes deeper than this athlete's hips allow without rounding the low back."
+        )
         self.shape.toggled.connect(self._soon_again)
         self.spotter = QCheckBox("A spotter is there")
         self.spotter.setFont(font(13))
@@ -189,13 +224,32 @@ class ShortlistScreen(QWidget):
     def _ranges(self, column: QVBoxLayout) -> None:
         """Ankle and hip range today, where they are not as measured."""
         self.ranges: dict[str, QDoubleSpinBox] = {}
-        for key, words, most in (("ankle_dorsiflexion", "Ankle today", 60), ("hip_flexion", "Hip today, knee bent", 150)):
-            box = QDoubleSpinBox(minimum=0, maximum=most, singleStep=1, decimals=0, suffix=" °", keyboardTracking=False)
-            self._add_limit(column, box, words, "as measured", "degrees", "What it has today, where that is not what was "
-                            "measured for the athlete. The list says what it rules out.")  # fmt: skip
+        for key, words, most in (
+            ("ankle_dorsiflexion", "Ankle today", 60),
+            ("hip_flexion", "Hip today, knee bent", 150),
+        ):
+            box = QDoubleSpinBox(
+                minimum=0,
+                maximum=most,
+                singleStep=1,
+                decimals=0,
+                suffix=" °",
+                keyboardTracking=False,
+            )
+            self._add_limit(
+                column,
+                box,
+                words,
+                "as measured",
+                "degrees",
+                "What it has today, where that is not what was "
+                "measured for the athlete. The list says what it rules out.",
+            )
             self.ranges[key] = box
 
-    def _add_limit(self, column: QVBoxLayout, box: QDoubleSpinBox, words: str, none: str, unit: str, tip: str) -> None:
+    def _add_limit(
+        self, column: QVBoxLayout, box: QDoubleSpinBox, words: str, none: str, unit: str, tip: str
+    ) -> None:
         """A row of a limit of the day; at nothing it says that there is none."""
         row = QHBoxLayout()
         label = QLabel(words)
@@ -214,7 +268,11 @@ class ShortlistScreen(QWidget):
         athlete = self.session.bench.athlete
         today = {key: box.value() for key, box in self.ranges.items() if box.value() > 0}
         # Both sides are as stiff as that today.
-        kept = {k: v for k, v in athlete.limits_deg.items() if not any(k.startswith(key) for key in today)}
+        kept = {
+            k: v
+            for k, v in athlete.limits_deg.items()
+            if not any(k.startswith(key) for key in today)
+        }
         return athlete.model_copy(update={"limits_deg": {**kept, **today}}) if today else athlete
 
     def _modes(self) -> QHBoxLayout:
@@ -225,7 +283,11 @@ class ShortlistScreen(QWidget):
         row.addWidget(self.waiting, 1)
         for name, tip, call in (
             ("To the bench", "Put the chosen variation with its load on the bench.", self.to_bench),
-            ("To the line-up", "Add the chosen variation with its load to the line-up.", self.to_lineup),
+            (
+                "To the line-up",
+                "Add the chosen variation with its load to the line-up.",
+                self.to_lineup,
+            ),
         ):
             button = QPushButton(name)
             button.setFont(font(12))
@@ -240,8 +302,13 @@ class ShortlistScreen(QWidget):
 
     def _follow(self) -> None:
         bench = self.session.bench
-        mark = (bench.athlete, self.session.setup.school, bench.working_share, tuple(bench.lift_shares.items()),
-                self.session.setup if self.mode.currentIndex() == 1 else None)  # fmt: skip
+        mark = (
+            bench.athlete,
+            self.session.setup.school,
+            bench.working_share,
+            tuple(bench.lift_shares.items()),
+            self.session.setup if self.mode.currentIndex() == 1 else None,
+        )
         if self.isVisible() and mark != self._shown_for:
             self._shown_for = mark
             self.ask()
@@ -253,16 +320,39 @@ class ShortlistScreen(QWidget):
         """What the controls say."""
         want = {k: s.value() / 100.0 for k, s in self.want.items() if s.value()}
         lift = str(self.lift.currentData())
-        ceilings = tuple(Ceiling(j, b.value() / 100.0, lift) for j, b in self.ceilings.items() if b.value() > 0)
+        ceilings = tuple(
+            Ceiling(j, b.value() / 100.0, lift) for j, b in self.ceilings.items() if b.value() > 0
+        )
         gone = {w.strip().lower() for w in self.missing.text().split(",") if w.strip()}
-        have = frozenset(k for k in kinds_of_equipment() if not any(word in k for word in gone)) if gone else None
-        direction = frozenset() if self.direction.currentIndex() == 0 else frozenset({self.direction.currentText().lower()})
-        return Wish(want, ceilings, have, self.skill.currentIndex() + 1, self.spotter.isChecked(), direction, self.picture.goal,
-                    self.shape.isChecked())  # fmt: skip
+        have = (
+            frozenset(k for k in kinds_of_equipment() if not any(word in k for word in gone))
+            if gone
+            else None
+        )
+        direction = (
+            frozenset()
+            if self.direction.currentIndex() == 0
+            else frozenset({self.direction.currentText().lower()})
+        )
+        return Wish(
+            want,
+            ceilings,
+            have,
+            self.skill.currentIndex() + 1,
+            self.spotter.isChecked(),
+            direction,
+            self.picture.goal,
+            self.shape.isChecked(),
+        )
 
     def ask(self) -> None:
         """Rank anew, beside the window."""
-        athlete, school, wish, mode = self.athlete_today(), self.session.setup.school, self.wish(), self.mode.currentIndex()
+        athlete, school, wish, mode = (
+            self.athlete_today(),
+            self.session.setup.school,
+            self.wish(),
+            self.mode.currentIndex(),
+        )
         wanted, rules = self.session.results[0], self.session.bench.rules
 
         def work(tell: Callable[[float], None]) -> tuple[list[Option], dict[str, float]]:
@@ -283,7 +373,9 @@ class ShortlistScreen(QWidget):
     def _stopped(self) -> None:
         self._shown_for = None
         if not self.options:
-            self._fail("Stopped before there was a list. Change the wish, or come back to this screen, to rank anew.")
+            self._fail(
+                "Stopped before there was a list. Change the wish, or come back to this screen, to rank anew."
+            )
 
     def _answer(self, answer: tuple[list[Option], dict[str, float]]) -> None:
         self.options, self.picture.limits = answer
@@ -300,10 +392,23 @@ class ShortlistScreen(QWidget):
                 item = QListWidgetItem(f"–  {name}: ruled out, {option.ruled_out}")
                 item.setForeground(QColor(self.picture.theme.faint))
             else:
-                load = f", {UNITS.text(option.load_kg or 0.0, 'kg')} ({option.load_rule})" if variation(option.variation).load else ""
-                item = QListWidgetItem(minus(f"{rank}  {name}{load}{_set_in_words(option)}\n     {option.reason}{_spans_in_words(option)}"))
+                load = (
+                    f", {UNITS.text(option.load_kg or 0.0, 'kg')} ({option.load_rule})"
+                    if variation(option.variation).load
+                    else ""
+                )
+                item = QListWidgetItem(
+                    minus(
+                        f"{rank}  {name}{load}{_set_in_words(option)}\n     {option.reason}{_spans_in_words(option)}"
+                    )
+                )
             self.list.addItem(item)
-        self.list.setCurrentRow(next((i for i, o in enumerate(self.options) if o.variation == kept and not o.ruled_out), 0))
+        self.list.setCurrentRow(
+            next(
+                (i for i, o in enumerate(self.options) if o.variation == kept and not o.ruled_out),
+                0,
+            )
+        )
         self.picture.update()
 
     def _choose(self, row: int) -> None:

@@ -57,7 +57,9 @@ class FrontierView(QWidget):
 
     def points(self) -> list[Point]:
         """Frontier, then best, then the technique at hand."""
-        return [] if self.found is None else [*self.found.frontier, self.found.best, self.found.start]
+        return (
+            [] if self.found is None else [*self.found.frontier, self.found.best, self.found.start]
+        )
 
     @property
     def plot(self) -> QRectF:
@@ -72,11 +74,16 @@ class FrontierView(QWidget):
     def to_screen(self, peaks: Any) -> QPointF:
         """Screen place of a technique's peaks."""
         area, ((x0, x1), (y0, y1)) = self.plot, self.spans()
-        return QPointF(area.left() + area.width() * (peaks["knee"] - x0) / (x1 - x0),
-                       area.bottom() - area.height() * (peaks["hip"] - y0) / (y1 - y0))  # fmt: skip
+        return QPointF(
+            area.left() + area.width() * (peaks["knee"] - x0) / (x1 - x0),
+            area.bottom() - area.height() * (peaks["hip"] - y0) / (y1 - y0),
+        )
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        gaps = [float(np.hypot(*(self.to_screen(p.peaks) - event.position()).toTuple())) for p in self.points()]
+        gaps = [
+            float(np.hypot(*(self.to_screen(p.peaks) - event.position()).toTuple()))
+            for p in self.points()
+        ]
         if gaps and min(gaps) < 16:
             self.picked.emit(int(np.argmin(gaps)))
 
@@ -91,14 +98,20 @@ class FrontierView(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         theme = self.theme
-        painter.setPen(QPen(QColor(theme.ink if self.hasFocus() else theme.line), 2 if self.hasFocus() else 1))
+        painter.setPen(
+            QPen(QColor(theme.ink if self.hasFocus() else theme.line), 2 if self.hasFocus() else 1)
+        )
         painter.setBrush(QColor(theme.panel))
         painter.drawRect(self.rect().adjusted(1, 1, -2, -2))
         points = self.points()
         painter.setFont(font(12))
         painter.setPen(QColor(theme.faint))
         if not points:
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Choose what to lower or raise, then search.")
+            painter.drawText(
+                self.rect(),
+                Qt.AlignmentFlag.AlignCenter,
+                "Choose what to lower or raise, then search.",
+            )
             return
         self._paint_scales(painter)
         backs = [p.peaks["back"] for p in points]
@@ -119,8 +132,12 @@ class FrontierView(QWidget):
                 painter.drawText(at + QPointF(-70 if left else 13, 5), words)
         painter.setFont(font(12))
         painter.setPen(QColor(theme.faint))
-        painter.drawText(QPointF(56, self.height() - 10), minus(
-            f"knee peak, N·m, across; hip peak, N·m, up; darker: more lower back ({min(backs):.0f} to {max(backs):.0f} N·m)"))
+        painter.drawText(
+            QPointF(56, self.height() - 10),
+            minus(
+                f"knee peak, N·m, across; hip peak, N·m, up; darker: more lower back ({min(backs):.0f} to {max(backs):.0f} N·m)"
+            ),
+        )
 
     def _paint_scales(self, painter: QPainter) -> None:
         """Round numbers along both edges."""
@@ -131,19 +148,29 @@ class FrontierView(QWidget):
             painter.setPen(QPen(QColor(self.theme.line), 1))
             painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom() + 10))
             painter.setPen(QColor(self.theme.faint))
-            painter.drawText(QRectF(x - 25, area.bottom() + 11, 50, 15), Qt.AlignmentFlag.AlignHCenter, minus(f"{value:.0f}"))
+            painter.drawText(
+                QRectF(x - 25, area.bottom() + 11, 50, 15),
+                Qt.AlignmentFlag.AlignHCenter,
+                minus(f"{value:.0f}"),
+            )
         for value in round_numbers(*up):
             y = self.to_screen({"knee": across[0], "hip": value}).y()
             painter.setPen(QPen(QColor(self.theme.line), 1))
             painter.drawLine(QPointF(area.left() - 10, y), QPointF(area.right(), y))
             painter.setPen(QColor(self.theme.faint))
-            painter.drawText(QRectF(2, y - 8, 40, 16), Qt.AlignmentFlag.AlignRight, minus(f"{value:.0f}"))
+            painter.drawText(
+                QRectF(2, y - 8, 40, 16), Qt.AlignmentFlag.AlignRight, minus(f"{value:.0f}")
+            )
 
 
 def round_numbers(low: float, high: float) -> list[float]:
     """Four to ten multiples of 1, 2 or 5 times a power of ten between two ends (fewer where they are close)."""
     span = max(high - low, 1e-9)
-    step = next(s for s in (1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0, 1e9) if span / s <= 9.0)
+    step = next(
+        s
+        for s in (1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0, 1e9)
+        if span / s <= 9.0
+    )
     return [float(v) for v in np.arange(np.ceil(low / step), np.floor(high / step) + 1.0) * step]
 
 
@@ -163,7 +190,9 @@ class Preview(QWidget):
         self.own, self.result = own, None
         if settings is not None:
             given = {k: round(v, 4) for k, v in settings.items() if k in own.case.settings}
-            self.result = analyse(own.case.model_copy(update={"settings": {**own.case.settings, **given}}))
+            self.result = analyse(
+                own.case.model_copy(update={"settings": {**own.case.settings, **given}})
+            )
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -173,10 +202,19 @@ class Preview(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         frames = [min(r.timeline.bottom, r.frames - 1) for r in (shown, own)]
-        points = [p[:, f] for r, f in zip((shown, own), frames, strict=True) if r.pose for p in r.pose.points.values()]
+        points = [
+            p[:, f]
+            for r, f in zip((shown, own), frames, strict=True)
+            if r.pose
+            for p in r.pose.points.values()
+        ]
         places = np.array(points)
-        view = View.fit(QRectF(self.rect()).adjusted(4, 4, -4, -4), float(places[:, 1].max()) + 0.15,
-                        own.case.athlete.height_m, (float(places[:, 0].min()), float(places[:, 0].max())))  # fmt: skip
+        view = View.fit(
+            QRectF(self.rect()).adjusted(4, 4, -4, -4),
+            float(places[:, 1].max()) + 0.15,
+            own.case.athlete.height_m,
+            (float(places[:, 0].min()), float(places[:, 0].max())),
+        )
         paint_floor(painter, view, self.theme, self.width())
         paint_ghost(painter, view, own, frames[1], QColor(self.theme.faint))
         paint_surfaces(painter, view, self.theme, shown)
@@ -218,7 +256,10 @@ class TechniqueScreen(QWidget):
         self.what = QLabel(wordWrap=True)
         self.what.setFont(font(13, bold=True))
         column.addWidget(self.what)
-        self.aim = picker("Aim", [f"{'Raise' if most else 'Lower'} the {JOINT_WORDS[j]}'s peak" for j, most in AIMS])
+        self.aim = picker(
+            "Aim",
+            [f"{'Raise' if most else 'Lower'} the {JOINT_WORDS[j]}'s peak" for j, most in AIMS],
+        )
         self.aim.setCurrentIndex(AIMS.index(("back", False)))
         column.addWidget(self.aim)
         self.ceilings: dict[str, QDoubleSpinBox] = {}
@@ -245,8 +286,12 @@ class TechniqueScreen(QWidget):
         self.go.clicked.connect(self.ask)
         column.addWidget(self.go)
         column.addWidget(self.waiting)
-        column.addWidget(note("Stance, toes, shin and the like are tried inside the athlete's ankle, hip and knee range; poses that round "
-                              "the low back more than now are left out. A smaller moment at one joint is usually a larger one elsewhere."))
+        column.addWidget(
+            note(
+                "Stance, toes, shin and the like are tried inside the athlete's ankle, hip and knee range; poses that round "
+                "the low back more than now are left out. A smaller moment at one joint is usually a larger one elsewhere."
+            )
+        )
         column.addStretch(1)
         return side
 
@@ -278,7 +323,9 @@ class TechniqueScreen(QWidget):
         about, keep = self.session.result, not self.free_depth.isChecked()
 
         def work(tell: Callable[[float], None]) -> tuple[Result, Search]:
-            return about, search(about.case, joint, most=most, ceilings=ceilings, keep_depth=keep, tell=tell)
+            return about, search(
+                about.case, joint, most=most, ceilings=ceilings, keep_depth=keep, tell=tell
+            )
 
         self.waiting.ask(work)
 
@@ -300,14 +347,21 @@ class TechniqueScreen(QWidget):
         start = self.picture.points()[-1]
         known = variation(self.searched.case.variation).settings
         peaks = "<br>".join(
-            f"<b>{JOINT_WORDS[j].capitalize()}</b> {point.peaks[j]:.0f} N·m ({point.peaks[j] - start.peaks[j]:+.0f})" for j in JOINT_WORDS
+            f"<b>{JOINT_WORDS[j].capitalize()}</b> {point.peaks[j]:.0f} N·m ({point.peaks[j] - start.peaks[j]:+.0f})"
+            for j in JOINT_WORDS
         )
-        settings = "<br>".join(f"{known[k].name}: {UNITS.text(v, known[k].unit, 0)}" for k, v in point.settings.items() if k in known)
+        settings = "<br>".join(
+            f"{known[k].name}: {UNITS.text(v, known[k].unit, 0)}"
+            for k, v in point.settings.items()
+            if k in known
+        )
         self.preview.show_settings(self.searched, point.settings)
         solved = self.preview.result.bottom_deg if self.preview.result is not None else None
         free = free_setting(self.searched.case)
         if solved is not None and free is not None:
-            settings += f"<br>{known[free].name}: {UNITS.text(solved[free], known[free].unit, 0)}, solved"
+            settings += (
+                f"<br>{known[free].name}: {UNITS.text(solved[free], known[free].unit, 0)}, solved"
+            )
         self.words.setText(minus(f"{peaks}<br><br>{settings}"))
 
     def to_bench(self) -> None:
@@ -315,11 +369,17 @@ class TechniqueScreen(QWidget):
         points = self.picture.points()
         if 0 <= self.picture.chosen < len(points):
             case = self.searched.case
-            chosen = {k: round(v, 4) for k, v in points[self.picture.chosen].settings.items() if k in case.settings}
+            chosen = {
+                k: round(v, 4)
+                for k, v in points[self.picture.chosen].settings.items()
+                if k in case.settings
+            }
             setup = setup_of(case)
             if setup.variation == self.session.setup.variation:
                 setup = self.session.setup
-            self.session.setup_to_bench(setup.model_copy(update={"settings": {**setup.settings, **chosen}}))
+            self.session.setup_to_bench(
+                setup.model_copy(update={"settings": {**setup.settings, **chosen}})
+            )
 
     def set_theme(self, theme: Theme) -> None:
         """Repaint in another theme."""
