@@ -15,12 +15,12 @@ sys.path.insert(0, str(ROOT / "tests"))
 
 from engine_chain import build_chain, joint_of  # noqa: E402
 from zesty_lever.analysis import analyse  # noqa: E402
-from zesty_lever.batch import make_batch  # noqa: E402
-from zesty_lever.case import parse_case  # noqa: E402
+from zesty_lever.cases.batch import make_batch  # noqa: E402
+from zesty_lever.cases.model import parse_case  # noqa: E402
 from zesty_lever.exercises.catalogue import fill  # noqa: E402
-from zesty_lever.mechanics.contacts import solve_contacts  # noqa: E402
-from zesty_lever.mechanics.dynamics import moving_loads, transverse_inertia  # noqa: E402
-from zesty_lever.mechanics.inverse import (  # noqa: E402
+from zesty_lever.physics.contacts import solve_contacts  # noqa: E402
+from zesty_lever.physics.inertia import moving_loads, transverse_inertia  # noqa: E402
+from zesty_lever.physics.moments import (  # noqa: E402
     gravity_on,
     joints_of,
     net_moments,

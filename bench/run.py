@@ -53,10 +53,10 @@ def bench_start() -> None:
 def bench_choosing() -> None:
     """Shortlist, line-up and search beside a plain single solve."""
     from zesty_lever.analysis import analyse
-    from zesty_lever.case import parse_case
-    from zesty_lever.choose import Wish, shortlist
-    from zesty_lever.technique import search
-    from zesty_lever.uncertainty import DRAWS, draw_many
+    from zesty_lever.cases.model import parse_case
+    from zesty_lever.choosing.shortlist import Wish, shortlist
+    from zesty_lever.choosing.technique import search
+    from zesty_lever.choosing.uncertainty import DRAWS, draw_many
 
     data = {
         "format": "zesty-lever-case/1",
@@ -178,8 +178,8 @@ def bench_drag() -> None:
 def bench_solve() -> None:
     """Whole reps, alone and in batches, and cases of a .jsonl."""
     from zesty_lever.analysis import analyse, analyse_many
-    from zesty_lever.case import parse_case
-    from zesty_lever.records.files import solve_lines
+    from zesty_lever.cases.model import parse_case
+    from zesty_lever.io.json_files import solve_lines
 
     data = {
         "format": "zesty-lever-case/1",

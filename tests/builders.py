@@ -3,8 +3,8 @@
 from itertools import product
 
 from zesty_lever.analysis import analyse
-from zesty_lever.case import parse_case
-from zesty_lever.motion.pose import JOINTS
+from zesty_lever.cases.model import parse_case
+from zesty_lever.joints import JOINTS
 
 MALE = {"height_m": 1.78, "mass_kg": 82, "sex": "male"}
 

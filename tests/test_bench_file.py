@@ -11,8 +11,8 @@ from pathlib import Path
 
 import pytest
 
-from zesty_lever.case import CaseError
-from zesty_lever.records.bench import (
+from zesty_lever.cases.model import CaseError
+from zesty_lever.bench.model import (
     backups_of,
     first_bench,
     keep_backup,
@@ -25,7 +25,7 @@ from zesty_lever.ui.app import lock_for, open_own_bench
 SAVER = """
 import sys
 from pathlib import Path
-from zesty_lever.records.bench import first_bench, write_bench
+from zesty_lever.bench.model import first_bench, write_bench
 bench = first_bench()
 athletes = tuple(bench.athletes[0].model_copy(update={"name": f"athlete {i}"}) for i in range(200))
 path = Path(sys.argv[1])

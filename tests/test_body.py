@@ -6,8 +6,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from zesty_lever.body import PAIRED, SEGMENTS, build_body, segment_table
-from zesty_lever.case import Athlete, CaseError, parse_athlete
+from zesty_lever.physics.body import PAIRED, SEGMENTS, build_body, segment_table
+from zesty_lever.cases.model import Athlete, CaseError, parse_athlete
 
 PUBLISHED = Path(__file__).parent / "reference" / "published_values.csv"
 

@@ -5,11 +5,11 @@ import pytest
 
 from builders import builds, case_of, solve
 from zesty_lever.analysis import analyse, analyse_many
-from zesty_lever.card import HOLE_SPACING_M, card_of, clears_safeties
-from zesty_lever.case import CaseError
+from zesty_lever.coaching.card import HOLE_SPACING_M, card_of, clears_safeties
+from zesty_lever.cases.model import CaseError
 from zesty_lever.exercises.catalogue import catalogue
-from zesty_lever.motion.pose import JOINTS
-from zesty_lever.sensitivity import TOLD, setting_map, slopes
+from zesty_lever.joints import JOINTS
+from zesty_lever.choosing.sensitivity import TOLD, setting_map, slopes
 
 
 def test_rack_and_safeties(build):

@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 
 from builders import MALE, case_of
-from zesty_lever.case import SCHOOLS, Case, CaseError, parse_athlete, parse_case
+from zesty_lever.cases.model import SCHOOLS, Case, CaseError, parse_athlete, parse_case
 from zesty_lever.exercises.catalogue import catalogue, fill, variation
-from zesty_lever.motion.rep import ORDERS, minimum_jerk, timeline
-from zesty_lever.records.bench import bench_from_json, first_bench, read_bench, write_bench
+from zesty_lever.physics.tempo import ORDERS, minimum_jerk, timeline
+from zesty_lever.bench.model import bench_from_json, first_bench, read_bench, write_bench
 from zesty_lever.tables import data_path
 
 DIRECTIONS = {"vertical", "horizontal", "lateral"}

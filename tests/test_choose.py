@@ -5,8 +5,8 @@ import pytest
 
 from builders import MALE, case_of, solve
 from zesty_lever.analysis import analyse
-from zesty_lever.case import CaseError, parse_athlete
-from zesty_lever.choose import (
+from zesty_lever.cases.model import CaseError, parse_athlete
+from zesty_lever.choosing.shortlist import (
     Ceiling,
     Wish,
     ceiling_Nm,
@@ -15,9 +15,9 @@ from zesty_lever.choose import (
     substitutes,
 )
 from zesty_lever.exercises.catalogue import catalogue
-from zesty_lever.room import deeper_way
-from zesty_lever.technique import _peaks_for, search
-from zesty_lever.week import NEEDS, cover_week, covers
+from zesty_lever.choosing.reach import deeper_way
+from zesty_lever.choosing.technique import _peaks_for, search
+from zesty_lever.choosing.week import NEEDS, cover_week, covers
 
 ATHLETE = parse_athlete({**MALE, "best_loads_kg": {"back-squat-high-bar": 120}})
 

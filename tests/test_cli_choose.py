@@ -7,10 +7,10 @@ import pytest
 
 from builders import MALE, case_of
 from zesty_lever.__main__ import main
-from zesty_lever.case import parse_athlete
-from zesty_lever.choose import Wish, shortlist
-from zesty_lever.room import room
-from zesty_lever.technique import search
+from zesty_lever.cases.model import parse_athlete
+from zesty_lever.choosing.shortlist import Wish, shortlist
+from zesty_lever.choosing.reach import room
+from zesty_lever.choosing.technique import search
 
 BEST = {"best_loads_kg": {"back-squat-high-bar": 120}}
 

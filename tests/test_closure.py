@@ -6,10 +6,10 @@ from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
 from zesty_lever.analysis import analyse, analyse_many
-from zesty_lever.case import parse_case
+from zesty_lever.cases.model import parse_case
 from zesty_lever.exercises.catalogue import catalogue
-from zesty_lever.mechanics.inverse import GRAVITY_M_S2, gravity_on
-from zesty_lever.vectors import cross
+from zesty_lever.physics.moments import GRAVITY_M_S2, gravity_on
+from zesty_lever.physics.vectors import cross
 
 numbers = st.floats(allow_nan=False, allow_infinity=False)
 

@@ -4,8 +4,8 @@ import pytest
 
 from builders import case_of, solve
 from zesty_lever.analysis import analyse
-from zesty_lever.case import CaseError
-from zesty_lever.compare import (
+from zesty_lever.cases.model import CaseError
+from zesty_lever.choosing.compare import (
     TypicalRules,
     compare,
     equal_demand_load_kg,
@@ -14,7 +14,7 @@ from zesty_lever.compare import (
     typical_load_kg,
 )
 from zesty_lever.exercises.catalogue import catalogue, fill
-from zesty_lever.records.documents import result_document
+from zesty_lever.io.documents import result_document
 
 
 @pytest.mark.parametrize(

@@ -7,17 +7,17 @@ import pytest
 from builders import case_of, extension, solve
 from engine_chain import bare_chain, joint_of
 from zesty_lever.analysis import analyse
-from zesty_lever.body import SEGMENTS, build_body
+from zesty_lever.physics.body import SEGMENTS, build_body
 from zesty_lever.exercises.catalogue import catalogue
-from zesty_lever.mechanics.dynamics import (
+from zesty_lever.physics.inertia import (
     long_axes,
     moving_loads,
     second_derivative,
     transverse_inertia,
 )
-from zesty_lever.mechanics.inverse import joints_of, net_moments
-from zesty_lever.motion.pose import JOINTS
-from zesty_lever.motion.rep import timeline
+from zesty_lever.physics.moments import joints_of, net_moments
+from zesty_lever.joints import JOINTS
+from zesty_lever.physics.tempo import timeline
 
 
 def at(pose, frame):

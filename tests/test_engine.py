@@ -5,9 +5,9 @@ import pytest
 
 from engine_chain import build_chain
 from zesty_lever.analysis import analyse
-from zesty_lever.case import parse_case
+from zesty_lever.cases.model import parse_case
 from zesty_lever.exercises.catalogue import catalogue
-from zesty_lever.motion.pose import JOINTS
+from zesty_lever.joints import JOINTS
 
 POSES_A_VARIATION = 16
 

@@ -6,9 +6,9 @@ import pytest
 
 from builders import case_of, solve
 from zesty_lever.analysis import analyse
-from zesty_lever.case import SCHOOLS
+from zesty_lever.cases.model import SCHOOLS
 from zesty_lever.exercises.catalogue import catalogue
-from zesty_lever.findings import RULES, effect, findings, followed
+from zesty_lever.coaching.findings import RULES, effect, findings, followed
 
 STIFF = {"limits_deg": {"hip_flexion": 108}}
 FAULTS = {
@@ -124,7 +124,7 @@ def test_a_pose_that_would_tip_is_a_finding_too(build):
 
 def test_disputed_questions_are_told_where_they_arise():
     """The findings that touch a disputed question have both sides and what the model says at hand."""
-    from zesty_lever.schools import DISPUTED, TOUCHES, disputed_about
+    from zesty_lever.coaching.schools import DISPUTED, TOUCHES, disputed_about
 
     assert set(TOUCHES.values()) <= {question for question, _, _ in DISPUTED}
     for code in TOUCHES:

@@ -5,11 +5,11 @@ import pytest
 
 from builders import case_of
 from zesty_lever.analysis import analyse_many
-from zesty_lever.card import card_of
-from zesty_lever.case import CaseError
+from zesty_lever.coaching.card import card_of
+from zesty_lever.cases.model import CaseError
 from zesty_lever.exercises.catalogue import catalogue
-from zesty_lever.findings import findings
-from zesty_lever.records.documents import result_document
+from zesty_lever.coaching.findings import findings
+from zesty_lever.io.documents import result_document
 
 CASES = 14
 

@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 
 from builders import solve
-from zesty_lever.mechanics.inverse import GRAVITY_M_S2, External, gravity_on, joint_moments
-from zesty_lever.motion.pose import JOINTS
-from zesty_lever.vectors import cross, find_increasing_root, vector
+from zesty_lever.physics.moments import GRAVITY_M_S2, External, gravity_on, joint_moments
+from zesty_lever.joints import JOINTS
+from zesty_lever.physics.vectors import cross, find_increasing_root, vector
 
 
 def test_cross_product_and_levers_of_one_force():

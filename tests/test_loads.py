@@ -5,8 +5,8 @@ import pytest
 
 from builders import case_of, extension, solve
 from zesty_lever.analysis import analyse, other_peaks
-from zesty_lever.case import CaseError
-from zesty_lever.motion.rep import CHANGES_OVER, timeline
+from zesty_lever.cases.model import CaseError
+from zesty_lever.physics.tempo import CHANGES_OVER, timeline
 
 
 def test_a_heavier_way_down_is_the_heavier_rep_down_and_the_lighter_one_up():

@@ -13,7 +13,7 @@ from test_dynamics import our_moments
 from test_engine import random_cases
 from zesty_lever.analysis import analyse
 from zesty_lever.exercises.catalogue import catalogue
-from zesty_lever.motion.pose import JOINTS
+from zesty_lever.joints import JOINTS
 
 pytestmark = pytest.mark.slow
 # A body of this engine may not be without inertia: so much (kg m^2) is added about every axis.

@@ -5,10 +5,10 @@ import pytest
 
 from builders import case_of, solve
 from zesty_lever.analysis import analyse
-from zesty_lever.batch import make_batch
+from zesty_lever.cases.batch import make_batch
 from zesty_lever.exercises.catalogue import catalogue, fill, variation
-from zesty_lever.motion.pose import JOINTS
-from zesty_lever.room import room
+from zesty_lever.joints import JOINTS
+from zesty_lever.choosing.reach import room
 from zesty_lever.sweep import sweep
 
 

@@ -5,7 +5,7 @@ import pytest
 
 from builders import extension, solve
 from engine_chain import build_chain
-from zesty_lever.motion.pose import JOINTS
+from zesty_lever.joints import JOINTS
 
 SIDED = {"hip_shift_m": 0.03, "left_track_m": -0.03, "left_ahead_m": 0.04}
 

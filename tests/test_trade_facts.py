@@ -9,8 +9,8 @@ import pytest
 
 from builders import MALE, builds, case_of, extension, solve, vector
 from zesty_lever.analysis import analyse
-from zesty_lever.compare import theorem_applies
-from zesty_lever.motion.pose import JOINTS
+from zesty_lever.choosing.compare import theorem_applies
+from zesty_lever.joints import JOINTS
 
 BACK_LOADED = (
     ("bodyweight-squat", None),
@@ -259,7 +259,7 @@ def test_the_theorem_is_not_claimed_where_it_does_not_hold():
 def test_every_default_exists_for_every_build():
     """All variations and schools at their defaults, over the spread: a pose exists."""
     from zesty_lever.analysis import analyse_many
-    from zesty_lever.case import SCHOOLS
+    from zesty_lever.cases.model import SCHOOLS
     from zesty_lever.exercises.catalogue import catalogue
 
     cases = [

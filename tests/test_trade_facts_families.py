@@ -8,10 +8,10 @@ import pytest
 
 from builders import MALE, case_of, extension, solve
 from zesty_lever.analysis import analyse
-from zesty_lever.case import CaseError
-from zesty_lever.compare import equal_demand_load_kg, peak
+from zesty_lever.cases.model import CaseError
+from zesty_lever.choosing.compare import equal_demand_load_kg, peak
 from zesty_lever.exercises.catalogue import fill
-from zesty_lever.motion.pose import JOINTS
+from zesty_lever.joints import JOINTS
 
 
 def roomy(build):

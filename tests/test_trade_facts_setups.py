@@ -8,7 +8,7 @@ import pytest
 
 from builders import case_of, extension, solve
 from zesty_lever.analysis import analyse
-from zesty_lever.motion.pose import JOINTS
+from zesty_lever.joints import JOINTS
 
 
 def roomy(build):

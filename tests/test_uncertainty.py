@@ -4,10 +4,10 @@ import numpy as np
 import pytest
 
 from builders import case_of, solve
-from zesty_lever.case import CaseError
-from zesty_lever.motion.pose import JOINTS
+from zesty_lever.cases.model import CaseError
+from zesty_lever.joints import JOINTS
 from zesty_lever.sweep import sweep
-from zesty_lever.uncertainty import (
+from zesty_lever.choosing.uncertainty import (
     OTHERS,
     Errors,
     draw,

@@ -12,7 +12,7 @@ os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
 
 def main(argv: list[str] | None = None) -> int:
     """Dispatch to the command line or to the window; return the exit status."""
-    from zesty_lever import cli
+    from zesty_lever.cli import main as cli
 
     given = sys.argv[1:] if argv is None else argv
     if len(given) == 1 and given[0].endswith((".json", ".zlcase")):

@@ -7,41 +7,37 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
 
-from zesty_lever.batch import Batch, free_setting, group_key, make_batch
-from zesty_lever.body import SEGMENTS, landmark
-from zesty_lever.case import Case, CaseError
-from zesty_lever.exercises.catalogue import fill, variation
-from zesty_lever.exercises.rep import Rep
-from zesty_lever.failures import fraction_under, problem_of
-from zesty_lever.mechanics.contacts import OTHER_RULE, Contacts, solve_contacts
-from zesty_lever.mechanics.dynamics import loads_along
-from zesty_lever.mechanics.inverse import (
-    External,
-    JointMoments,
-    disc_forces,
-    gravity_on,
-    joint_moments,
-    wrench_of,
-)
-from zesty_lever.mechanics.lines import line_forces
-from zesty_lever.motion.pose import JOINTS, Pose
-from zesty_lever.motion.rep import Timeline, timeline
-from zesty_lever.vectors import Array
+from zesty_lever.cases.batch import Batch, group_key, make_batch
+from zesty_lever.cases.model import Case, ResolvedCase
+from zesty_lever.cases.resolve import resolve
+from zesty_lever.exercises.catalogue import Variation, variation
+from zesty_lever.feasibility import problems_of
+from zesty_lever.joints import COACH_JOINTS, JOINTS, ROW, SIDES, JointGroup
+from zesty_lever.physics.body import landmark
+from zesty_lever.physics.moments import JointMoments, out_of_sagittal
+from zesty_lever.physics.solve import Solved
+from zesty_lever.physics.tempo import Timeline
+from zesty_lever.physics.vectors import Array
+from zesty_lever.problems import CaseError, Problem
 
 # Both ends of the contact rule are shown from this share of the largest peak on.
 ENDS_DIFFER = 0.03
-# Builders whose pressure point lies along a foot that stands on the floor.
-ON_FEET = ("level", "split", "pull")
 
 
 @dataclass(frozen=True)
 class JointSummary:
-    """One joint over the rep: peak (N m, signed), where it falls, mean, impulse, lockout share."""
+    """One joint over the rep, extensors and flexors apart, N m.
+
+    ``peak_Nm`` is the signed extension of largest size, with where and when it falls; mean and impulse
+    (N m s) are signed; ``lockout_to_peak`` is the top's extension over the peak. Extensor and flexor
+    peaks and impulses are all at least 0.
+    """
 
     peak_Nm: float
     at_progress: float
@@ -49,254 +45,216 @@ class JointSummary:
     mean_Nm: float
     impulse_Nms: float
     lockout_to_peak: float
+    extensor_peak_Nm: float
+    extensor_at_progress: float
+    flexor_peak_Nm: float
+    flexor_at_progress: float
+    extensor_impulse_Nms: float
+    flexor_impulse_Nms: float
+
+
+@dataclass(frozen=True)
+class HipSummary:
+    """What a hip does beside extension: largest ``work`` moment, and largest frontal moment by size, N m.
+
+    The frontal one is + where adductors work. See `moments.out_of_sagittal`.
+    """
+
+    work_peak_Nm: float
+    frontal_peak_Nm: float
+
+
+@dataclass(frozen=True)
+class Impossible:
+    """A pose that can't exist: every reason, first things first, and the leading frames that do solve."""
+
+    problems: tuple[Problem, ...]
+    frames: Solved
+
+    @property
+    def first(self) -> Problem:
+        """The first reason by time, then by the order of the codes."""
+        return self.problems[0]
 
 
 @dataclass(frozen=True)
 class Result:
-    """What one case gives. Arrays end in the frames axis; see `Pose` and `JointMoments`.
+    """What one case gives: ``outcome`` is the solved rep or why it is impossible.
 
-    ``case`` is filled in. ``error`` is set where the pose is impossible; the arrays then end at
-    the last of the leading ``frames`` that can be drawn, and are None if there is none.
-    ``other_extension`` ``(joints, frames)`` N m is what the other contact rule gives, where asked.
+    ``case`` is filled in; ``timeline`` has the frames of the whole rep.
     """
 
-    case: Case
+    case: ResolvedCase
     timeline: Timeline
-    assumptions: tuple[str, ...] = ()
-    error: CaseError | None = None
-    frames: int = 0
-    pose: Pose | None = None
-    contacts: Contacts | None = None
-    moments: JointMoments | None = None
-    load_forces: Array | None = None
-    load_points: Array | None = None
-    load_names: tuple[str, ...] = ()
-    load_segments: tuple[str, ...] = ()
-    acceleration: Array | None = None
-    disc: Mapping[str, Array] | None = None
-    pressure_fraction: Array | None = None
-    bottom_deg: Mapping[str, float] | None = None
-    summary: Mapping[str, JointSummary] | None = None
-    other_extension: Array | None = None
+    assumptions: tuple[str, ...]
+    outcome: Solved | Impossible
 
     @property
     def feasible(self) -> bool:
         """Whether the whole rep exists."""
-        return self.error is None
+        return isinstance(self.outcome, Solved)
+
+    @property
+    def error(self) -> Problem | None:
+        """The first thing that makes the case impossible, or None."""
+        return self.outcome.first if isinstance(self.outcome, Impossible) else None
+
+    @property
+    def solved(self) -> Solved:
+        """The solved rep. Raises `CaseError` with the first problem if the case is impossible."""
+        if isinstance(self.outcome, Impossible):
+            raise CaseError.of(self.outcome.first)
+        return self.outcome
+
+    @property
+    def shown(self) -> Solved:
+        """All frames that can be drawn: the whole rep, or those before an impossible one stops."""
+        return self.outcome.frames if isinstance(self.outcome, Impossible) else self.outcome
+
+    @property
+    def frames(self) -> int:
+        """How many frames can be drawn."""
+        return self.shown.frames
+
+    @property
+    def variation(self) -> Variation:
+        """The case's catalogue entry."""
+        return variation(self.case.variation)
+
+    @cached_property
+    def summary(self) -> Mapping[str, JointSummary]:
+        """Every joint over the rep. Raises `CaseError` if the case is impossible."""
+        return summaries(self.solved.moments, self.timeline, lockout_frame(self))
+
+    @cached_property
+    def hips(self) -> Mapping[str, HipSummary]:
+        """What both hips do beside extension. Raises `CaseError` if the case is impossible."""
+        found = {}
+        for side in SIDES:
+            work, frontal = out_of_sagittal(self.solved.pose, self.solved.moments, side)
+            at = int(np.argmax(np.abs(frontal)))
+            found[f"hip_{side}"] = HipSummary(float(work.max()), float(frontal[at]))
+        return found
+
+    def peak(self, group: JointGroup) -> float:
+        """Largest extensor moment of a joint group, N m; negative where only flexors work."""
+        return float(self.solved.peak(group))
+
+    @property
+    def peaks(self) -> dict[str, float]:
+        """Largest extensor moments by the keys of `COACH_JOINTS`, N m, at least 0."""
+        return {group.key: max(self.peak(group), 0.0) for group in COACH_JOINTS}
 
 
-def analyse(case: Case, *, both_ends: bool = False, advise: bool = True) -> Result:
+def analyse(case: Case) -> Result:
     """Work out one case. Raises `CaseError` when it is invalid; an impossible pose is a result."""
-    outcome = analyse_many([case], both_ends=both_ends, advise=advise)[0]
+    outcome = analyse_many([case])[0]
     if isinstance(outcome, CaseError):
         raise outcome
     return outcome
 
 
-def analyse_many(
-    cases: Sequence[Case], *, both_ends: bool = False, advise: bool = True
-) -> list[Result | CaseError]:
+def analyse_many(cases: Sequence[Case]) -> list[Result | CaseError]:
     """Work out many cases, in their order; an invalid one gives its `CaseError`.
 
-    With ``both_ends`` the moments under the other contact rule are worked out as well. Without
-    ``advise`` an impossible pose is not searched for what would help, which takes long.
+    A case gives the same numbers alone and among others, bit for bit.
     """
-    outcomes: list[Result | CaseError | None] = [None] * len(cases)
-    groups: dict[Any, list[int]] = defaultdict(list)
-    filled: list[Case | None] = []
+    outcomes: dict[int, Result | CaseError] = {}
+    groups: dict[Any, list[tuple[int, ResolvedCase]]] = defaultdict(list)
     for index, case in enumerate(cases):
         try:
-            whole = fill(case)
+            whole = resolve(case)
         except CaseError as error:
             outcomes[index] = error
-            filled.append(None)
-            continue
-        filled.append(whole)
-        groups[group_key(whole)].append(index)
-    for members in groups.values():
-        batch = make_batch([c for i in members if (c := filled[i]) is not None])
-        for index, result in zip(
-            members, _analyse_batch(batch, both_ends=both_ends, advise=advise), strict=True
-        ):
-            outcomes[index] = result
-    return [o for o in outcomes if o is not None]
-
-
-@dataclass(frozen=True)
-class _Solved:
-    """A batch worked out: everything that `_one_result` takes one case from."""
-
-    batch: Batch
-    times: Timeline
-    rep: Rep
-    contacts: Contacts
-    moments: JointMoments
-    loads: External
-    line_names: tuple[str, ...]
-    acceleration: Array | None
-    disc: Mapping[str, Array]
-    summaries: Array
-    amount: Array | None
-    other: Array | None
-
-
-def _analyse_batch(batch: Batch, *, both_ends: bool, advise: bool) -> list[Result]:
-    first = batch.cases[0]
-    times = timeline(first.tempo_s, batch.variation.rep_order, first.travel, first.style)
-    progress, up_share = times.progress, times.up_share
-    if first.travel != (0.0, 1.0):
-        # Top and deepest point of the full rep are worked out too, behind the frames shown.
-        progress = np.append(progress, [0.0, 1.0])
-        up_share = np.append(up_share, [0.0, 0.0])
-    batch, amount = batch.with_aid()
-    rep = batch.rep(progress, up_share)
-    rule = first.contact_rule or batch.variation.contact_rule
-    with np.errstate(invalid="ignore"):
-        loads, acceleration = gravity_on(rep.pose), None
-        if first.mode == "dynamic":
-            loads, acceleration = loads_along(batch.body, rep.pose, times)
-        aids = tuple(line for line in batch.lines if line.aid)
-        pulling = tuple(line for line in batch.lines if not line.aid)
-        names, pulls = line_forces(batch.body, rep.pose, pulling, progress, up_share)
-        loads = loads.joined(pulls) if pulling else loads
-        held_names, held = line_forces(batch.body, rep.pose, aids, progress, up_share)
-        carried = loads.joined(held) if aids else loads
-        contacts = solve_contacts(rep.pose, wrench_of(carried), carried, rep.support, rule)
-        other = None
-        if both_ends and len(contacts.names) > 1:
-            end = OTHER_RULE[rule]
-            far = solve_contacts(rep.pose, wrench_of(carried), carried, rep.support, end)
-            other = joint_moments(rep.pose, carried, far.external()).extension
-        moments = joint_moments(rep.pose, carried, contacts.external())
-        if (acceleration is not None or batch.lines) and batch.variation.builder in ON_FEET:
-            rep = replace(rep, pressure_fraction=fraction_under(rep.pose, contacts))
-        contacts = contacts.with_supports(held_names, held)
-    solved = _Solved(
-        batch,
-        times,
-        rep,
-        contacts,
-        moments,
-        loads,
-        names,
-        acceleration,
-        disc_forces(rep.pose, moments),
-        _summaries(moments, times, batch.variation.rep_order),
-        amount,
-        other,
-    )
-    return [_one_result(solved, index, advise=advise) for index in range(len(batch.cases))]
-
-
-def _one_result(all_of: _Solved, index: int, *, advise: bool) -> Result:
-    batch, rep, contacts, moments = all_of.batch, all_of.rep, all_of.contacts, all_of.moments
-    case, times = batch.cases[index], all_of.times
-    error = problem_of(batch, index, rep, contacts, advise=advise)
-    shown = rep.solved[index][: len(times.progress)]
-    frames = int(np.argmin(np.append(shown, False)))
-    bare = Result(case, times, assumptions_of(case), error)
-    if frames == 0:
-        return bare
-    upto = (index, slice(0, frames))
-    summary = None
-    if error is None:
-        summary = {
-            joint: JointSummary(*all_of.summaries[:, row, index].tolist())
-            for row, joint in enumerate(JOINTS)
-        }
-    bottom_deg = {key: float(value[index]) for key, value in rep.bottom_deg.items()}
-    if all_of.amount is not None:
-        bottom_deg[str(batch.free)] = float(all_of.amount[index, 0])
-    loads, moving = all_of.loads, all_of.acceleration
-    return replace(
-        bare,
-        frames=frames,
-        pose=_take_pose(rep.pose, upto),
-        contacts=Contacts(
-            contacts.names,
-            contacts.segments,
-            contacts.points[:, :, *upto],
-            contacts.forces[:, :, *upto],
-            contacts.pair_N[upto],
-            contacts.share[upto],
-        ),
-        moments=JointMoments(**{name: value[..., *upto] for name, value in vars(moments).items()}),
-        load_forces=loads.forces[:, len(SEGMENTS) :, *upto],
-        load_points=loads.points[:, len(SEGMENTS) :, *upto],
-        load_names=(*rep.pose.load_names, *all_of.line_names),
-        load_segments=loads.segments[len(SEGMENTS) :],
-        acceleration=None if moving is None else moving[:, :, *upto],
-        disc={name: value[upto] for name, value in all_of.disc.items()},
-        pressure_fraction=rep.pressure_fraction[upto],
-        bottom_deg=bottom_deg,
-        summary=summary,
-        other_extension=None if all_of.other is None else all_of.other[:, *upto],
-    )
-
-
-def _take_pose(pose: Pose, upto: tuple[int, slice]) -> Pose:
-    """One case's frames out of a batch's pose."""
-    shape = (3, *pose.pelvis_rad.shape)
-    taken: dict[str, Any] = {}
-    for name, value in vars(pose).items():
-        if isinstance(value, np.ndarray):
-            taken[name] = value[..., *upto]
-        elif isinstance(value, dict):
-            taken[name] = {k: _one_of(v, shape, upto) for k, v in value.items()}
         else:
-            taken[name] = value
-    return Pose(**taken)
+            groups[group_key(whole)].append((index, whole))
+    for members in groups.values():
+        results = _analyse_batch(make_batch([case for _, case in members]))
+        outcomes |= {index: r for (index, _), r in zip(members, results, strict=True)}
+    return [outcomes[index] for index in range(len(cases))]
 
 
-def _one_of(value: Array, shape: tuple[int, ...], upto: tuple[int, slice]) -> Array:
-    if value.ndim == 2:
-        return value[upto]
-    whole = value if value.shape == shape else np.broadcast_to(value, shape)
-    return whole[:, *upto]
+def _analyse_batch(batch: Batch) -> list[Result]:
+    times = batch.timeline
+    solved = batch.solve(times.instants(moving=batch.moving))
+    able = solved.feasible
+    return [
+        Result(
+            case,
+            times,
+            assumptions_of(case),
+            solved.case(index) if able[index] else _impossible(case, solved, index),
+        )
+        for index, case in enumerate(batch.cases)
+    ]
 
 
-def _summaries(moments: JointMoments, times: Timeline, order: str) -> Array:
-    """`JointSummary` fields of every joint and case, ``(6, joints, cases)``."""
-    steps = np.diff(times.time_s)
-    value = moments.extension[..., : len(times.time_s)]
-    at = np.argmax(np.abs(np.nan_to_num(value)), axis=-1)
-    peak = np.take_along_axis(value, at[..., None], axis=-1)[..., 0]
-    impulse = 0.5 * ((value[..., 1:] + value[..., :-1]) @ steps)
-    locked = int(np.argmax(times.progress) if order == "bridge" else np.argmin(times.progress))
-    lockout = value[..., locked] / np.where(peak == 0.0, 1.0, peak)
-    return np.stack(
-        [
-            peak,
-            times.progress[at],
-            times.time_s[at],
-            impulse / times.time_s[-1],
-            impulse,
-            lockout,
-        ]
+def _impossible(case: ResolvedCase, solved: Solved, index: int) -> Impossible:
+    frames = int(np.argmin(np.append(solved.drawable[index], False)))
+    return Impossible(problems_of(case, solved.case(index)), solved.case(index, frames))
+
+
+def lockout_frame(result: Result) -> int:
+    """The frame at the top of the rep: standing, or a bridge's lockout."""
+    times = result.timeline
+    return times.bottom if result.variation.lies else times.top
+
+
+def summaries(moments: JointMoments, times: Timeline, lockout: int) -> dict[str, JointSummary]:
+    """`JointSummary` of every joint of one case."""
+    return {joint: _summary(moments.extension[ROW[joint]], times, lockout) for joint in JOINTS}
+
+
+def _summary(curve: Array, times: Timeline, lockout: int) -> JointSummary:
+    at, high, low = (int(np.argmax(values)) for values in (np.abs(curve), curve, -curve))
+    peak, whole_s = float(curve[at]), float(times.time_s[-1])
+    impulse = _impulse(curve, times)
+    return JointSummary(
+        peak_Nm=peak,
+        at_progress=float(times.progress[at]),
+        at_time_s=float(times.time_s[at]),
+        mean_Nm=impulse / whole_s,
+        impulse_Nms=impulse,
+        lockout_to_peak=float(curve[lockout]) / peak if peak else 0.0,
+        extensor_peak_Nm=max(float(curve[high]), 0.0),
+        extensor_at_progress=float(times.progress[high]),
+        flexor_peak_Nm=max(-float(curve[low]), 0.0),
+        flexor_at_progress=float(times.progress[low]),
+        extensor_impulse_Nms=_impulse(np.maximum(curve, 0.0), times),
+        flexor_impulse_Nms=_impulse(np.maximum(-curve, 0.0), times),
     )
+
+
+def _impulse(curve: Array, times: Timeline) -> float:
+    """Area under a curve over time (trapezia), added in the order of the frames."""
+    areas = 0.5 * (curve[1:] + curve[:-1]) * np.diff(times.time_s)
+    return float(np.cumsum(areas)[-1])
 
 
 def other_peaks(result: Result) -> dict[str, float] | None:
-    """Signed peaks (N m) under the other contact rule, by joint, or None.
+    """Signed peaks (N m) under the other contact rule, by joint.
 
-    None where only one rule was worked out, or where no joint differs by more than
-    `ENDS_DIFFER` of the largest peak.
+    None for an impossible case and where no joint differs by more than `ENDS_DIFFER` of the largest
+    peak.
     """
-    if result.other_extension is None or result.summary is None:
+    if not result.feasible:
         return None
-    values = result.other_extension
+    values = result.solved.other_end.extension
     at = np.argmax(np.abs(values), axis=1)
-    peaks = values[np.arange(len(JOINTS)), at].tolist()
+    peaks = {joint: float(values[row, at[row]]) for row, joint in enumerate(JOINTS)}
     largest = max(abs(row.peak_Nm) for row in result.summary.values())
-    gaps = [abs(p - result.summary[j].peak_Nm) for j, p in zip(JOINTS, peaks, strict=True)]
-    return dict(zip(JOINTS, peaks, strict=True)) if max(gaps) > ENDS_DIFFER * largest else None
+    gap = max(abs(peaks[joint] - result.summary[joint].peak_Nm) for joint in JOINTS)
+    return peaks if gap > ENDS_DIFFER * largest else None
 
 
-def assumptions_of(case: Case) -> tuple[str, ...]:
+def assumptions_of(case: ResolvedCase) -> tuple[str, ...]:
     """What the result rests on, in words."""
     measured = ", ".join(sorted(case.athlete.lengths_m)) or "none"
-    free = free_setting(case)
-    solved = f"{free} solved by balance" if free else "all angles given, pressure point reported"
+    solved = (
+        f"{case.free} solved by balance"
+        if case.free
+        else "all angles given, pressure point reported"
+    )
     lines = [
         f"contact rule: {case.contact_rule}; friction coefficient "
         f"{landmark('friction_coefficient'):g}",
@@ -311,12 +269,12 @@ def assumptions_of(case: Case) -> tuple[str, ...]:
         f"({case.athlete.limit_deg('hip_flexion'):g} deg); the first "
         f"{landmark('ordinary_lumbar_flexion_deg'):g} deg are ordinary, more is rounding",
     ]
-    kinds = {own["kind"] for own in variation(case.variation).lines}
+    kinds = {own.kind for own in variation(case.variation).lines}
     if "hold" in kinds:
         lines.append("the support's hold is level and grows with the depth")
     if "seat" in kinds:
         lines.append("the box takes its share over the last three tenths of the way down")
-    if case.load_up_kg not in {None, case.load_kg}:
+    if case.up_kg != case.load_kg:
         lines.append("the load changes over the first tenth of the way back")
     if case.style != "full":
         lines.append("the extra quarter takes half the time of its phase")

@@ -26,7 +26,7 @@ from PySide6.QtWidgets import (
 )
 
 from zesty_lever.exercises.catalogue import catalogue
-from zesty_lever.records.bench import first_bench
+from zesty_lever.bench.model import first_bench
 from zesty_lever.ui import app as application
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.session import Session

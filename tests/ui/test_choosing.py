@@ -12,8 +12,8 @@ from PySide6.QtWidgets import QApplication, QPushButton
 from test_findings_card import settle
 
 from zesty_lever.analysis import analyse
-from zesty_lever.choose import peaks_of
-from zesty_lever.records.bench import read_bench
+from zesty_lever.choosing.shortlist import peaks_of
+from zesty_lever.bench.model import read_bench
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.screens.technique import round_numbers
 

@@ -12,7 +12,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 
 from zesty_lever.analysis import analyse
-from zesty_lever.motion.pose import JOINTS
+from zesty_lever.joints import JOINTS
 
 
 def settle(window, until, seconds=20.0):

@@ -10,7 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 from test_findings_card import settle
 
-from zesty_lever.case import BandLoad
+from zesty_lever.cases.model import BandLoad
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.ui.drag_edits import NUMBERS_EVERY_MS
 from zesty_lever.ui.painters.lines import paint_lines

@@ -9,7 +9,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 
 from zesty_lever.exercises.catalogue import catalogue
-from zesty_lever.records.bench import read_any, read_bench
+from zesty_lever.bench.model import read_any, read_bench
 from zesty_lever.ui.number import UNITS, parse_quantity
 from zesty_lever.ui.output import print_widget, printer_for, save_picture
 

@@ -16,7 +16,7 @@ from test_findings_card import settle
 
 from zesty_lever.analysis import analyse
 from zesty_lever.exercises.catalogue import catalogue
-from zesty_lever.motion.pose import JOINTS
+from zesty_lever.joints import JOINTS
 from zesty_lever.ui.demand_panel import FRONT_LOAD, THEOREM
 from zesty_lever.ui.painters.levers import lever_marks
 

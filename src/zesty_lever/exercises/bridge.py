@@ -11,12 +11,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zesty_lever.exercises.rep import SLACK, Flags, Rep, Rig, any_frame
-from zesty_lever.mechanics.contacts import Support
-from zesty_lever.motion.legs import Foot, Leg, hang_leg, mirror, place_foot, reach_leg
-from zesty_lever.motion.pose import Pose, assemble
-from zesty_lever.motion.upper_body import lumbosacral_offset
-from zesty_lever.vectors import Array, sagittal, vector
+from zesty_lever.exercises.builder import SLACK, Flags, Poses, Rig, failures_of
+from zesty_lever.physics.contacts import Place, Support
+from zesty_lever.physics.legs import Foot, Leg, hang_leg, mirror, place_foot, reach_leg
+from zesty_lever.physics.pose import Pose, assemble
+from zesty_lever.physics.upper_body import lumbosacral_offset
+from zesty_lever.physics.vectors import Array, sagittal, vector
 
 LYING_RAD = np.radians(-90.0)
 # Where along the hip-shoulder line the upper back rests: on a bench, on the floor (assumptions).
@@ -33,12 +33,12 @@ class _Bridge(Rig):
     @property
     def single(self) -> bool:
         """One foot down, the other leg free."""
-        return self.options.get("rear") == "none"
+        return self.options.rear == "none"
 
     @property
     def heels(self) -> bool:
         """Heels only (on a bench), toes up."""
-        return bool(self.options.get("heels"))
+        return self.options.heels
 
     def back_offset(self) -> tuple[Array, Array]:
         """Where the upper back rests, from mid-hip in the trunk's frame: (behind -, above)."""
@@ -91,14 +91,14 @@ class _Bridge(Rig):
         return ankle_x
 
 
-def build_rep(rig: Rig, _: str | None, progress: Array) -> Rep:
+def build_poses(rig: Rig, _: str | None, progress: Array) -> Poses:
     """Hips down to lockout; a bridge has no angle left to balance."""
     bridge = _Bridge(**vars(rig))
     with np.errstate(invalid="ignore"):
         return _build(bridge, progress)
 
 
-def _build(bridge: _Bridge, progress: Array) -> Rep:
+def _build(bridge: _Bridge, progress: Array) -> Poses:
     given, p = bridge.given, progress
     top = LYING_RAD - np.radians(given["lockout_trunk_deg"])
     low = bridge.lowest_lean()
@@ -140,7 +140,7 @@ def _straight_reach(bridge: _Bridge, hips: Array) -> Array:
     return reach
 
 
-def _finish(bridge: _Bridge, pose: Pose, leg: Leg, foot: Foot, p: Array) -> Rep:
+def _finish(bridge: _Bridge, pose: Pose, leg: Leg, foot: Foot, p: Array) -> Poses:
     shape = pose.line_rad.shape
     given = bridge.given
     resting = np.broadcast_to(
@@ -151,20 +151,13 @@ def _finish(bridge: _Bridge, pose: Pose, leg: Leg, foot: Foot, p: Array) -> Rep:
     under = foot.pressure_point(fraction)
     right = np.broadcast_to(vector(under[0], height, under[2]), resting.shape)
     kind = "heel" if bridge.heels else "foot"
-    feet = (f"{kind}_left", f"{kind}_right")
+    back = Place(("upper_back",), ("trunk",), (resting,))
     if bridge.single:
-        support = Support(
-            (("foot_right",), ("upper_back",)),
-            (("foot_right",), ("trunk",)),
-            ((right,), (resting,)),
-            slides=True,
-        )
+        feet = Place(("foot_right",), ("foot_right",), (right,))
     else:
-        support = Support(
-            (feet, ("upper_back",)),
-            (("foot_left", "foot_right"), ("trunk",)),
-            ((mirror(right), right), (resting,)),
-        )
+        names = (f"{kind}_left", f"{kind}_right")
+        feet = Place(names, ("foot_left", "foot_right"), (mirror(right), right))
+    support = Support("places", (feet, back))
     deepest = int(np.argmax(p))
     shin = pose.side_view_rad("ankle_right", "knee_right")
     ends = {
@@ -178,12 +171,12 @@ def _finish(bridge: _Bridge, pose: Pose, leg: Leg, foot: Foot, p: Array) -> Rep:
         ankle = np.zeros(shape, dtype=bool)
     buried = pose.points["hip_mid"][1] < 0.5 * BUTTOCK_DEPTH_M
     broken = np.isnan(pose.line_rad)
-    checks: tuple[tuple[str, str, Flags], ...] = (
+    failures = failures_of(
+        shape,
         ("out-of-reach", "shin_deg", short),
         ("hips-under-floor", "start_height_m", buried),
         ("ankle-limit", "shin_deg", ankle),
         ("cannot-balance", "shin_deg", broken),
     )
-    flagged = tuple((code, key, any_frame(flags, shape)) for code, key, flags in checks)
-    solved: Flags = ~(short | broken)
-    return Rep(pose, support, np.broadcast_to(fraction, shape), ends, solved, flagged)
+    drawable: Flags = ~(short | broken)
+    return Poses(pose, support, np.broadcast_to(fraction, shape), ends, drawable, failures)

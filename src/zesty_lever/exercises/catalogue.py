@@ -1,43 +1,98 @@
-"""Loads the variations from their data files and fills a case's settings.
+"""Loads the variations from their data files: typed, merged with their family, checked.
 
-Adding a variation is adding a file under ``data/catalogue/<family>``.
+Adding a variation is adding a file under ``data/catalogue/<family>``; settings that several share
+stand once in ``data/catalogue/settings.toml``.
 """
 
 from __future__ import annotations
 
 import math
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources.abc import Traversable
-from typing import Any
+from typing import Annotated, Any, Literal
 
-from zesty_lever.case import (
-    SCHOOLS,
-    Athlete,
-    Case,
-    CaseError,
-    out_of_range,
-    unknown_key,
-)
+import msgspec
+
+from zesty_lever.models import Model, quantity, read
+from zesty_lever.problems import CaseError, one_line, out_of_range
 from zesty_lever.tables import data_path
 
+TECHNIQUES = ("hips-first", "even", "knees-travel")
+Builder = Literal["level", "split", "pull", "kneel", "bridge", "extension"]
+RepOrder = Literal["top-first", "floor-first", "bridge"]
+Rule = Literal["least-effort", "vertical"]
+LIFTABLE = quantity("kg", 0.0, 500.0)
+SettingTables = dict[str, dict[str, Any]]
 
-@dataclass(frozen=True)
-class Setting:
+
+class Options(Model, frozen=True, kw_only=True):
+    """What kind of stance a builder makes: ``rear`` is how the other foot stands.
+
+    ``hands_stay``: hanging hands stay as far ahead as they are; ``handles``: at the sides;
+    ``heels``: heels down, toes up; ``free_follows_trunk``: the free leg swings back with the trunk.
+    """
+
+    rear: Literal["", "toe", "instep", "flat", "none"] = ""
+    hands_stay: bool = False
+    handles: bool = False
+    heels: bool = False
+    free_follows_trunk: bool = False
+
+
+class OwnLoad(Model, frozen=True, kw_only=True):
+    """The variation's own load: who carries it, where (fractions of stature), how heavy it may be (kg).
+
+    ``share_of_back_squat`` is a rule of thumb: its best as a share of the best high-bar back squat.
+    """
+
+    name: str
+    carried_by: tuple[str, ...]
+    default_kg: Annotated[float, LIFTABLE]
+    range_kg: tuple[Annotated[float, LIFTABLE], Annotated[float, LIFTABLE]]
+    share_of_back_squat: Annotated[float, quantity("", 0.05, 3.0)] | None = None
+    forward: float | None = None
+    above: float = 0.0
+
+
+class OwnLine(Model, frozen=True, kw_only=True):
+    """A band, cable or support that belongs to the variation; ``share`` is a cable's part of the load."""
+
+    kind: Literal["band", "cable", "hold", "seat"]
+    name: str
+    start: str
+    end: str | tuple[float, float, float] | None = None
+    share: float = 1.0
+
+
+class Setting(Model, frozen=True, kw_only=True):
     """One lever of a technique: what it is called, its unit and the range it may take."""
 
     key: str
     name: str
     gym: str
     unit: str
-    low: float
-    high: float
+    range: tuple[float, float]
     step: float
     help: str
 
-    def check(self, value: float) -> float:
+    @property
+    def low(self) -> float:
+        """Smallest value."""
+        return self.range[0]
+
+    @property
+    def high(self) -> float:
+        """Largest value."""
+        return self.range[1]
+
+    def clamped(self, value: float) -> float:
+        """The nearest value inside the range; for defaults only, never for what was given."""
+        return min(max(value, self.low), self.high)
+
+    def check(self, value: Any) -> float:
         """Return ``value`` or raise `CaseError` with the range."""
         if isinstance(value, bool) or not isinstance(value, int | float):
             raise CaseError(
@@ -47,11 +102,69 @@ class Setting:
                 key=f"settings.{self.key}",
                 value=value,
                 unit=self.unit,
-                allowed=[self.low, self.high],
+                allowed=list(self.range),
             )
         if not math.isfinite(value) or not self.low <= value <= self.high:
-            raise out_of_range(f"settings.{self.key}", value, self.unit, (self.low, self.high))
+            raise out_of_range(f"settings.{self.key}", value, self.unit, self.range)
         return float(value)
+
+
+class StanceFile(Model, frozen=True, kw_only=True):
+    """What a family adds for one kind of stance."""
+
+    settings: SettingTables = msgspec.field(default_factory=dict)
+    technique: dict[str, Any] = msgspec.field(default_factory=dict)
+
+
+class FamilyFile(Model, frozen=True, kw_only=True):
+    """A family's data file."""
+
+    id: str
+    name: str
+    order: int
+    builder: Builder = "level"
+    rep_order: RepOrder = "top-first"
+    contact_rule: Rule = "least-effort"
+    direction: str = "vertical"
+    skill: int = 1
+    solvable: tuple[str, ...]
+    free: str
+    depth: str = ""
+    extends: str = ""
+    leaves_out: tuple[str, ...] = ()
+    sets_out: dict[str, tuple[str, ...]] = msgspec.field(default_factory=dict)
+    settings: SettingTables = msgspec.field(default_factory=dict)
+    technique: dict[str, dict[str, Any]]
+    one_leg: StanceFile = StanceFile()
+    two_feet: StanceFile = StanceFile()
+
+
+class VariationFile(Model, frozen=True, kw_only=True):
+    """A variation's data file; what is left out is its family's."""
+
+    id: str
+    name: str
+    gym: str
+    order: int
+    hold: str
+    equipment: tuple[str, ...]
+    limited_by: str
+    takes: str = ""
+    uses: tuple[str, ...] = ()
+    builder: Builder | None = None
+    rep_order: RepOrder | None = None
+    contact_rule: Rule | None = None
+    direction: str = ""
+    skill: int | None = None
+    options: Options = Options()
+    grip_outward: float = 0.0
+    solvable: tuple[str, ...] | None = None
+    free: str | None = None
+    leaves_out: tuple[str, ...] = ()
+    settings: SettingTables = msgspec.field(default_factory=dict)
+    technique: dict[str, dict[str, Any]] = msgspec.field(default_factory=dict)
+    load: OwnLoad | None = None
+    lines: tuple[OwnLine, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -63,10 +176,10 @@ class Variation:
     name: str
     gym: str
     order: int
-    builder: str
-    rep_order: str
-    contact_rule: str
-    options: Mapping[str, Any]
+    builder: Builder
+    rep_order: RepOrder
+    contact_rule: Rule
+    options: Options
     hold: str
     grip_outward: float
     settings: Mapping[str, Setting]
@@ -76,69 +189,108 @@ class Variation:
     depth: str
     direction: str
     skill: int
-    load: Mapping[str, Any] | None
-    lines: tuple[Mapping[str, Any], ...]
+    load: OwnLoad | None
+    lines: tuple[OwnLine, ...]
     equipment: tuple[str, ...]
     limited_by: str
 
+    @property
+    def stands_level(self) -> bool:
+        """Both feet side by side, balanced from the feet."""
+        return self.builder == "level"
+
+    @property
+    def has_front_leg(self) -> bool:
+        """One leg in front (or alone) carries most: lunges, steps, one-leg work."""
+        return self.builder == "split"
+
+    @property
+    def from_floor(self) -> bool:
+        """The load is pulled from the floor."""
+        return self.builder == "pull"
+
+    @property
+    def stands_on_feet(self) -> bool:
+        """Feet on the floor carry all, so a pressure point under the foot means something."""
+        return self.stands_level or self.has_front_leg or self.from_floor
+
+    @property
+    def is_squat(self) -> bool:
+        """A squat on both feet."""
+        return self.family == "squat" and self.stands_level
+
+    @property
+    def lies(self) -> bool:
+        """Bridges and thrusts: progress 1 is lockout and the trunk is read against level."""
+        return self.rep_order == "bridge"
+
     def default_load_kg(self) -> float:
         """Load that the variation starts with, kg (0 for bodyweight ones)."""
-        return float(self.load["default_kg"]) if self.load else 0.0
+        return self.load.default_kg if self.load else 0.0
 
     def load_range_kg(self) -> tuple[float, float]:
         """Lightest and heaviest load accepted, kg."""
-        if self.load is None:
-            return (0.0, 0.0)
-        low, high = self.load["range_kg"]
-        return float(low), float(high)
+        return self.load.range_kg if self.load else (0.0, 0.0)
 
-    def default_technique(self, athlete: Athlete, school: str) -> dict[str, float | None]:
-        """All settings at their defaults for this athlete and school; the free one is None.
+    def default_technique(
+        self, height_m: float, shoe_heel_m: float, school: str
+    ) -> dict[str, float | None]:
+        """All settings at their defaults for this build and school; the free one is None.
 
         A default that goes with the build ends where its setting's range ends.
         """
-        values: dict[str, float | None] = {}
-        for key, given in self.techniques[school].items():
-            setting = self.settings[key]
-            values[key] = min(max(_resolve_default(given, athlete), setting.low), setting.high)
-        if values.get("heel_height_m") == 0.0 and athlete.shoe_heel_m:
-            values["heel_height_m"] = athlete.shoe_heel_m
+        values: dict[str, float | None] = {
+            key: self.settings[key].clamped(_default(given, height_m))
+            for key, given in self.techniques[school].items()
+        }
+        if values.get("heel_height_m") == 0.0 and shoe_heel_m:
+            values["heel_height_m"] = shoe_heel_m
         if self.free:
             values[self.free] = None
         return values
 
 
-def _resolve_default(given: Any, athlete: Athlete) -> float:
+def _default(given: Any, height_m: float) -> float:
     if isinstance(given, Mapping):
-        return round(float(given["per_stature"]) * athlete.height_m, 3)
+        return round(float(given["per_stature"]) * height_m, 3)
     return float(given)
 
 
 @cache
 def catalogue() -> dict[str, Variation]:
     """Every variation by id, families together, in their order."""
+    root = data_path("catalogue")
+    shared = _toml(root.joinpath("settings.toml"))
+    families = {f.name: _family(f.name) for f in root.iterdir() if f.is_dir()}
     found: list[Variation] = []
-    folders = [f for f in data_path("catalogue").iterdir() if f.joinpath("family.toml").is_file()]
-    for family, folder in sorted(
-        ((_family(f), f) for f in folders), key=lambda pair: int(pair[0]["order"])
-    ):
-        members = []
-        for file in folder.iterdir():
-            if file.name.endswith(".toml") and file.name != "family.toml":
-                data = tomllib.loads(file.read_text(encoding="utf-8"))
-                members.append(_variation(data, family))
+    for name, family in sorted(families.items(), key=lambda pair: pair[1].order):
+        members = [
+            _variation(read(VariationFile, _toml(file), file.name), family, shared)
+            for file in _variation_files(root.joinpath(name))
+        ]
         found += sorted(members, key=lambda v: v.order)
     return {variation.id: variation for variation in found}
 
 
-def _family(folder: Traversable) -> dict[str, Any]:
+def _variation_files(folder: Traversable) -> Iterator[Traversable]:
+    for file in folder.iterdir():
+        if file.name.endswith(".toml") and file.name != "family.toml":
+            yield file
+
+
+def _toml(file: Traversable) -> dict[str, Any]:
+    return tomllib.loads(file.read_text(encoding="utf-8"))
+
+
+@cache
+def _family(name: str) -> FamilyFile:
     """A family's file; one that extends another takes over the other's settings."""
-    family = tomllib.loads(folder.joinpath("family.toml").read_text(encoding="utf-8"))
-    if "extends" in family:
-        base = _family(data_path("catalogue", family["extends"]))
-        taken = {k: v for k, v in base["settings"].items() if k not in family.get("leaves_out", ())}
-        family["settings"] = {**taken, **family["settings"]}
-    return family
+    family = read(FamilyFile, _toml(data_path("catalogue", name, "family.toml")), name)
+    if not family.extends:
+        return family
+    base = _family(family.extends)
+    taken = {k: v for k, v in base.settings.items() if k not in family.leaves_out}
+    return family.changed(settings={**taken, **family.settings})
 
 
 def variation(name: str) -> Variation:
@@ -147,7 +299,8 @@ def variation(name: str) -> Variation:
     if name not in known:
         raise CaseError(
             "unknown-variation",
-            f"variation {_short(name)} is not in the catalogue; known are: {', '.join(known)}",
+            f"variation {one_line(name, 60)} is not in the catalogue; known are: "
+            + ", ".join(known),
             key="variation",
             value=name,
             allowed=list(known),
@@ -155,165 +308,67 @@ def variation(name: str) -> Variation:
     return known[name]
 
 
-def _short(name: str) -> str:
-    return name if len(name) <= 60 else name[:57] + "..."
-
-
-def _variation(data: dict[str, Any], family: dict[str, Any]) -> Variation:
+def _variation(file: VariationFile, family: FamilyFile, shared: SettingTables) -> Variation:
     """One variation from its file, its family's, and the part of the family for its stance."""
-    if "takes" in data:
-        other = _family(data_path("catalogue", data["takes"]))
-        family = {
-            **family,
-            "settings": {**other["settings"], **family["settings"]},
-            **{k: other[k] for k in ("one_leg", "two_feet") if k in other},
-        }
-    rear = data.get("options", {}).get("rear")
-    stance = {} if rear is None else family["one_leg" if rear == "none" else "two_feet"]
-    described = {
-        **family["settings"],
-        **stance.get("settings", {}),
-        **data.get("settings", {}),
-    }
-    for key in (
-        *family.get("sets_out", {}).get(data.get("builder", ""), ()),
-        *data.get("leaves_out", ()),
-    ):
-        described.pop(key, None)
-    own = data.get("technique", {})
-    techniques = {}
-    for school in SCHOOLS:
-        merged = {
-            **family["technique"]["even"],
-            **stance.get("technique", {}),
-            **own.get("even", {}),
-            **(family["technique"][school] if school != "even" else {}),
-            **(own.get(school, {}) if school != "even" else {}),
-        }
-        techniques[school] = {key: merged.get(key, 0) for key in described}
+    described = dict(family.settings)
+    stances = family
+    if file.takes:
+        stances = _family(file.takes)
+        described = {**stances.settings, **described}
+    stance = StanceFile()
+    if file.options.rear:
+        stance = stances.one_leg if file.options.rear == "none" else stances.two_feet
+    described |= stance.settings
+    for key in (*file.uses, *file.settings):
+        known = described.get(key, {}) if key not in file.uses else shared[key]
+        described[key] = {**known, **file.settings.get(key, {})}
+    builder = file.builder or family.builder
+    gone = {*family.sets_out.get(builder, ()), *file.leaves_out}
     settings = {
-        key: Setting(
-            key,
-            s["name"],
-            s["gym"],
-            s["unit"],
-            float(s["range"][0]),
-            float(s["range"][1]),
-            float(s["step"]),
-            s["help"],
-        )
-        for key, s in described.items()
+        key: read(Setting, {"key": key, **table}, f"{file.id}.{key}")
+        for key, table in described.items()
+        if key not in gone
     }
+    depths = (family.depth, "bar_height_m")
     return Variation(
-        id=data["id"],
-        family=family["id"],
-        name=data["name"],
-        gym=data["gym"],
-        order=data["order"],
-        builder=data.get("builder", family.get("builder", "level")),
-        rep_order=data.get("rep_order", family.get("rep_order", "top-first")),
-        contact_rule=data.get("contact_rule", family.get("contact_rule", "least-effort")),
-        options=data.get("options", {}),
-        hold=data["hold"],
-        grip_outward=float(data.get("grip_outward", 0.0)),
+        id=file.id,
+        family=family.id,
+        name=file.name,
+        gym=file.gym,
+        order=file.order,
+        builder=builder,
+        rep_order=file.rep_order or family.rep_order,
+        contact_rule=file.contact_rule or family.contact_rule,
+        options=file.options,
+        hold=file.hold,
+        grip_outward=file.grip_outward,
         settings=settings,
-        techniques=techniques,
-        solvable=tuple(k for k in data.get("solvable", family["solvable"]) if k in described),
-        free=data.get("free", family["free"]),
-        depth=next((k for k in (family.get("depth", ""), "bar_height_m") if k in described), ""),
-        direction=data.get("direction", family.get("direction", "vertical")),
-        skill=int(data.get("skill", family.get("skill", 1))),
-        load=data.get("load"),
-        lines=tuple(data.get("lines", ())),
-        equipment=tuple(data["equipment"]),
-        limited_by=data["limited_by"],
+        techniques={s: _technique(s, file, family, stance, settings) for s in TECHNIQUES},
+        solvable=tuple(
+            key
+            for key in (family.solvable if file.solvable is None else file.solvable)
+            if key in settings
+        ),
+        free=family.free if file.free is None else file.free,
+        depth=next((key for key in depths if key in settings), ""),
+        direction=file.direction or family.direction,
+        skill=family.skill if file.skill is None else file.skill,
+        load=file.load,
+        lines=file.lines,
+        equipment=file.equipment,
+        limited_by=file.limited_by,
     )
 
 
-def fill(case: Case) -> Case:
-    """Return the case with every setting and load filled in, checked against the catalogue.
-
-    Exactly one or none of the solvable angles is None afterwards. Raises `CaseError`.
-    """
-    chosen = variation(case.variation)
-    settings = _fill_settings(case, chosen)
-    low, high = chosen.load_range_kg()
-    load = chosen.default_load_kg() if case.load_kg is None else case.load_kg
-    if not low <= load <= high:
-        raise out_of_range("load_kg", load, "kg", (low, high), f" for {chosen.id}")
-    if case.load_up_kg is not None and not low <= case.load_up_kg <= high:
-        raise out_of_range("load_up_kg", case.load_up_kg, "kg", (low, high), f" for {chosen.id}")
-    for best in case.athlete.best_loads_kg:
-        if best not in catalogue():
-            raise unknown_key(f"athlete.best_loads_kg.{best}", tuple(catalogue()))
-    rule = case.contact_rule or chosen.contact_rule
-    return case.model_copy(update={"settings": settings, "load_kg": load, "contact_rule": rule})
-
-
-def _fill_settings(case: Case, chosen: Variation) -> dict[str, float | None]:
-    for key in case.settings:
-        if key not in chosen.settings:
-            raise unknown_key(f"settings.{key}", tuple(chosen.settings))
-    values = chosen.default_technique(case.athlete, case.school)
-    given = case.settings
-    for key, value in given.items():
-        if value is None:
-            if key not in chosen.solvable:
-                raise CaseError(
-                    "not-solvable",
-                    f"settings.{key} can't be left to balance; one of "
-                    f"{', '.join(chosen.solvable)} can",
-                    key=f"settings.{key}",
-                    allowed=list(chosen.solvable),
-                )
-            values[key] = None
-        else:
-            values[key] = chosen.settings[key].check(value)
-    asked = [k for k, v in given.items() if v is None]
-    free = [k for k, v in values.items() if v is None]
-    if len(free) > 1 and asked and chosen.free not in given:
-        raise CaseError(
-            "needs-value",
-            f"settings.{asked[0]} is left to balance, so settings.{chosen.free} needs a value",
-            key=f"settings.{chosen.free}",
-            allowed=[chosen.settings[chosen.free].low, chosen.settings[chosen.free].high],
-        )
-    if len(free) > 1:
-        raise CaseError(
-            "two-free",
-            f"only one angle can be left to balance, these are: {', '.join(free)}",
-            key=f"settings.{free[1]}",
-            allowed=list(chosen.solvable),
-        )
-    _limit_default_shin(case, values, given)
-    _check_pressure(values, given)
-    return values
-
-
-def _limit_default_shin(
-    case: Case, values: dict[str, float | None], given: Mapping[str, Any]
-) -> None:
-    """A default (never a given) shin stays inside the athlete's ankle range."""
-    shin = values.get("shin_deg")
-    if "shin_deg" in given or shin is None:
-        return
-    toe_out, lift = (math.radians(values.get(k) or 0.0) for k in ("toe_out_deg", "heel_lift_deg"))
-    most = math.radians(case.athlete.limit_deg("ankle_dorsiflexion")) + lift
-    allowed = math.degrees(math.atan(math.tan(min(most, 1.2)) * math.cos(toe_out)))
-    values["shin_deg"] = min(shin, math.floor(allowed * 10) / 10)
-
-
-def _check_pressure(values: dict[str, float | None], given: Mapping[str, Any]) -> None:
-    """With the heel up only the ball is left to stand on."""
-    if not values.get("heel_lift_deg"):
-        return
-    if "pressure_fraction" in given and given["pressure_fraction"] != 0.73:
-        raise CaseError(
-            "out-of-range",
-            f"settings.pressure_fraction is {given['pressure_fraction']:g}; with the heel lifted "
-            "the pressure can only sit at the ball, 0.73",
-            key="settings.pressure_fraction",
-            value=given["pressure_fraction"],
-            allowed=[0.73, 0.73],
-        )
-    values["pressure_fraction"] = 0.73
+def _technique(
+    school: str,
+    file: VariationFile,
+    family: FamilyFile,
+    stance: StanceFile,
+    settings: Mapping[str, Setting],
+) -> dict[str, Any]:
+    """Defaults of one school: the even technique, changed by the school's own parts."""
+    merged = {**family.technique["even"], **stance.technique, **file.technique.get("even", {})}
+    if school != "even":
+        merged |= family.technique.get(school, {}) | file.technique.get(school, {})
+    return {key: merged.get(key, 0) for key in settings}

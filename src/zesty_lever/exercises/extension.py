@@ -11,11 +11,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zesty_lever.exercises.rep import Flags, Rep, Rig, any_frame
-from zesty_lever.mechanics.contacts import Support
-from zesty_lever.motion.legs import Leg, hang_leg, mirror
-from zesty_lever.motion.pose import assemble
-from zesty_lever.vectors import Array, vector
+from zesty_lever.exercises.builder import Flags, Poses, Rig, failures_of
+from zesty_lever.physics.contacts import Place, Support
+from zesty_lever.physics.legs import Leg, hang_leg, mirror
+from zesty_lever.physics.pose import assemble
+from zesty_lever.physics.vectors import Array, vector
 
 PLATE_HEIGHT_M = 0.25
 THIGH_DEPTH_M = 0.075
@@ -38,14 +38,14 @@ class _Bench(Rig):
         return hang_leg(self.body, hip, -lean, STRAIGHT_KNEE_RAD + 0.0 * lean)
 
 
-def build_rep(rig: Rig, _: str | None, progress: Array) -> Rep:
+def build_poses(rig: Rig, _: str | None, progress: Array) -> Poses:
     """In line with the legs, folded over the pad, and up again; nothing is left to balance."""
     bench = _Bench(**vars(rig))
     with np.errstate(invalid="ignore"):
         return _build(bench, progress)
 
 
-def _build(bench: _Bench, p: Array) -> Rep:
+def _build(bench: _Bench, p: Array) -> Poses:
     given = bench.given
     leg = bench.leg()
     # The angle of the thigh (knee to hip) against level, past upright because the hip is ahead.
@@ -63,11 +63,12 @@ def _build(bench: _Bench, p: Array) -> Rep:
     pad = hip + given["pad_share"] * (knee - hip) + bench.body.scaled_m(THIGH_DEPTH_M) * outward
     hook = np.broadcast_to(pose.points["ankle_right"], pad.shape)
     support = Support(
-        (("foot_left", "foot_right"), ("thigh_left", "thigh_right")),
-        (("foot_left", "foot_right"), ("thigh_left", "thigh_right")),
-        ((mirror(hook), hook), (mirror(pad), pad)),
-        slips_along=np.broadcast_to(-outward + 0.0 * pad, pad.shape),
-        hooked=True,
+        "hooked",
+        (
+            Place(("foot_left", "foot_right"), ("foot_left", "foot_right"), (mirror(hook), hook)),
+            Place(("thigh_left", "thigh_right"), ("thigh_left", "thigh_right"), (mirror(pad), pad)),
+        ),
+        push_along=np.broadcast_to(-outward + 0.0 * pad, pad.shape),
     )
     deepest = int(np.argmax(p))
     ends = {
@@ -75,8 +76,6 @@ def _build(bench: _Bench, p: Array) -> Rep:
         "thigh_deg": np.degrees(thigh[:, 0]) + np.zeros(shape[0]),
         "shin_deg": np.degrees(pose.side_view_rad("ankle_right", "knee_right")[:, deepest]),
     }
-    head = pose.points["head_top"][1]
-    grounded = np.broadcast_to(head < 0.0, shape)
-    flagged = (("head-on-floor", "trunk_deg", any_frame(grounded, shape)),)
-    solved: Flags = ~np.isnan(pose.line_rad)
-    return Rep(pose, support, np.full(shape, 0.25), ends, solved, flagged)
+    failures = failures_of(shape, ("head-on-floor", "trunk_deg", pose.points["head_top"][1] < 0.0))
+    drawable: Flags = ~np.isnan(pose.line_rad)
+    return Poses(pose, support, np.full(shape, 0.25), ends, drawable, failures)

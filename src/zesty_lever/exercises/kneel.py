@@ -10,15 +10,24 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zesty_lever.exercises.rep import SLACK, Flags, Rep, Rig, any_frame, leans_nowhere
-from zesty_lever.mechanics.contacts import Support
-from zesty_lever.motion.legs import Leg, mirror, rear_foot
-from zesty_lever.motion.pose import Pose, assemble, leg_first_moment
-from zesty_lever.vectors import Array, vector
+from zesty_lever.exercises.builder import (
+    SLACK,
+    Failure,
+    Flags,
+    Poses,
+    Rig,
+    failures_of,
+    leans_nowhere,
+)
+from zesty_lever.physics.contacts import Place, Support
+from zesty_lever.physics.iterate import secant_root
+from zesty_lever.physics.legs import Leg, mirror, rear_foot
+from zesty_lever.physics.pose import Pose, assemble, leg_first_moment
+from zesty_lever.physics.vectors import Array, vector
 
 # Height of the knee's centre over the floor when kneeling, at a stature of 1.75 m (assumption).
 KNEE_HEIGHT_M = 0.05
-SECANT_STEPS = 8
+LONGEST_STEP_RAD = 0.4
 LEAST_THIGH_RAD = np.radians(15.0)
 
 
@@ -64,8 +73,8 @@ class _Kneel(Rig):
         """Pelvis lean at which the hips run out; the knees are bent by the thigh's own angle."""
         return self.limits.pelvis_most_rad(np.pi - thigh, thigh)
 
-    def balanced_thigh(self, start: Array, line: Array, at_x: Array) -> Array:
-        """Thigh angle (rad) that puts the whole over ``at_x`` for a trunk line."""
+    def balanced_thigh(self, start: Array, line: Array, at_x: Array) -> tuple[Array, Flags]:
+        """Thigh angle (rad) that puts the whole over ``at_x`` for a trunk line, and where it settled."""
 
         def ahead(thigh: Array) -> Array:
             leg = self.leg(thigh)
@@ -75,30 +84,25 @@ class _Kneel(Rig):
             gap: Array = above + legs + self.turned_kgm - self.mass_kg * at_x
             return gap
 
-        old, thigh = start, start - 0.05
-        before = ahead(old)
-        for _ in range(SECANT_STEPS):
-            now = ahead(thigh)
-            rise = now - before
-            step = now * (thigh - old) / np.where(rise == 0.0, 1.0, rise)
-            before, old = now, thigh
-            thigh = thigh - np.clip(step, -0.4, 0.4)
-        return thigh
+        slope = self.stack.mass_kg * self.body.lengths["thigh"]
+        return secant_root(ahead, start, slope, longest_step=LONGEST_STEP_RAD)
 
 
-def build_rep(rig: Rig, free: str | None, progress: Array) -> Rep:
+def build_poses(rig: Rig, free: str | None, progress: Array) -> Poses:
     """Upright on the knees, hips back and down, up again; ``free`` is ``thigh_deg`` or None."""
     kneel = _Kneel(**vars(rig))
     with np.errstate(invalid="ignore"):
         return _build(kneel, free, progress)
 
 
-def _build(kneel: _Kneel, free: str | None, p: Array) -> Rep:
+def _build(kneel: _Kneel, free: str | None, p: Array) -> Poses:
     given = kneel.given
     line = p * np.radians(given["trunk_deg"])
     upright = np.full_like(line, 0.5 * np.pi)
     share = given["knee_share"] + 0.0 * line
-    thigh = kneel.balanced_thigh(upright, line, kneel.knee_share_x(share))
+    guess = kneel.guess("thigh", upright)
+    thigh, settled = kneel.balanced_thigh(guess, line, kneel.knee_share_x(share))
+    roots = {"thigh": thigh}
     if free is None:
         deep = np.radians(given["thigh_deg"])
         thigh = np.where(p >= 1.0, deep, thigh + p * (deep - thigh[:, int(np.argmax(p))][:, None]))
@@ -110,9 +114,15 @@ def _build(kneel: _Kneel, free: str | None, p: Array) -> Rep:
     knee = vector(0.0 * shank, 0.0, kneel.half_stance)
     knee, instep = (np.broadcast_to(at, leg.hip.shape) for at in (knee, kneel.shank_end()))
     support = Support(
-        (("knee_left", "knee_right"), ("instep_left", "instep_right")),
-        (("shank_left", "shank_right"), ("foot_left", "foot_right")),
-        ((mirror(knee), knee), (mirror(instep), instep)),
+        "places",
+        (
+            Place(("knee_left", "knee_right"), ("shank_left", "shank_right"), (mirror(knee), knee)),
+            Place(
+                ("instep_left", "instep_right"),
+                ("foot_left", "foot_right"),
+                (mirror(instep), instep),
+            ),
+        ),
     )
     deepest = int(np.argmax(p))
     ends = {
@@ -120,18 +130,22 @@ def _build(kneel: _Kneel, free: str | None, p: Array) -> Rep:
         "shin_deg": np.full(len(thigh), 90.0),
         "trunk_deg": np.degrees(pose.line_rad[:, deepest]),
     }
-    failures, solved = _failures(pose, thigh, held)
-    return Rep(pose, support, np.broadcast_to(held, solved.shape), ends, solved, failures)
+    failures, drawable = _failures(pose, thigh, held, settled)
+    held = np.broadcast_to(held, drawable.shape)
+    return Poses(pose, support, held, ends, drawable, failures, roots)
 
 
 def _failures(
-    pose: Pose, thigh: Array, held: Array
-) -> tuple[tuple[tuple[str, str, Flags], ...], Flags]:
+    pose: Pose, thigh: Array, held: Array, settled: Flags
+) -> tuple[tuple[Failure, ...], Flags]:
     shape = pose.line_rad.shape
     nowhere = leans_nowhere(pose.line_rad) | np.isnan(thigh) | (thigh < LEAST_THIGH_RAD)
     nowhere = nowhere | (thigh > np.radians(110.0))
-    tips = (held < -SLACK) | (held > 1.0 + SLACK)
-    checks = (("cannot-balance", "trunk_deg", nowhere), ("would-tip", "thigh_deg", tips))
-    flagged = tuple((code, key, any_frame(flags, shape)) for code, key, flags in checks)
+    failures = failures_of(
+        shape,
+        ("cannot-balance", "trunk_deg", nowhere),
+        ("would-tip", "thigh_deg", (held < -SLACK) | (held > 1.0 + SLACK)),
+        ("did-not-settle", "trunk_deg", ~settled),
+    )
     drawable: Flags = ~np.broadcast_to(np.isnan(pose.line_rad) | np.isnan(thigh), shape)
-    return flagged, drawable
+    return failures, drawable

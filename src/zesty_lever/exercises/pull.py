@@ -13,14 +13,14 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from zesty_lever.exercises.rep import Rep, Rig
-from zesty_lever.exercises.squat import LevelStance, follow_path
-from zesty_lever.motion.legs import Foot
-from zesty_lever.vectors import Array, find_increasing_root, norm
+from zesty_lever.exercises.builder import Poses, Rig
+from zesty_lever.exercises.level import LevelStance, follow_path
+from zesty_lever.physics.iterate import find_increasing_root, fixed_point
+from zesty_lever.physics.legs import Foot
+from zesty_lever.physics.vectors import Array, norm
 
 BAR_RADIUS_M = 0.014
 SHIN_FRONT_M = 0.025
-SIDEWAYS_STEPS = 10
 
 
 @dataclass(frozen=True)
@@ -34,13 +34,13 @@ class _Pull(LevelStance):
         return drop
 
 
-def build_rep(rig: Rig, free: str | None, progress: Array) -> Rep:
-    """Bottom on the floor, then up to standing; ``free`` is None. See `squat.build_rep`."""
+def build_poses(rig: Rig, free: str | None, progress: Array) -> Poses:
+    """Bottom on the floor, then up to standing; ``free`` is None. See `level.build_poses`."""
     flat = {"heel_lift_deg": np.zeros_like(rig.toe_out)}
     whole = _Pull(**{**vars(rig), "given": {**rig.given, **flat}})
     pull = whole.at(int(np.argmax(progress)))
     with np.errstate(invalid="ignore"):
-        if pull.options.get("handles"):
+        if pull.options.handles:
             at_bottom, hands = _handles(pull), np.zeros_like(pull.toe_out)
         else:
             at_bottom, hands = _bar_on_shins(pull), -pull.given["shoulder_lead_m"]
@@ -57,17 +57,21 @@ def _bar_on_shins(pull: _Pull) -> tuple[Array, Array, Array, Array]:
     shin = np.arctan2(touching - foot.ankle[0], bar_y - foot.ankle[1])
     lead = given["shoulder_lead_m"]
     shoulder = (bar_x + lead, bar_y + pull.arm_drop(lead))
-    line_m = body.lengths["hip_to_shoulder"]
-    thigh = np.full_like(shin, 0.3)
-    for _ in range(SIDEWAYS_STEPS):
-        # The side-view thigh depends on how far out the knee is, which depends on the thigh.
+
+    def improve(now: tuple[Array, ...]) -> tuple[Array, ...]:
+        # The side-view thigh depends on how far out the knee is, which depends on the thigh; and
+        # a rounding back brings hips and shoulders a little closer.
+        thigh, line_m, _ = now
         leg = pull.leg(foot, shin, thigh, given["knee_track_m"])
         flat = np.sqrt(np.maximum(body.lengths["thigh"] ** 2 - (leg.hip[2] - leg.knee[2]) ** 2, 0))
         hip = _meet((leg.knee[0], leg.knee[1]), flat, shoulder, line_m)
         thigh = np.arctan2(hip[1] - leg.knee[1], leg.knee[0] - hip[0])
         line = np.arctan2(shoulder[0] - hip[0], shoulder[1] - hip[1])
-        # A rounding back brings hips and shoulders a little closer.
-        line_m = pull.stack.line_length(*pull.stack.split_line(line, pull.pelvis_most(shin, thigh)))
+        leans = pull.stack.split_line(line, pull.pelvis_most(shin, thigh))
+        return thigh, pull.stack.line_length(*leans), line
+
+    start = (np.full_like(shin, 0.3), body.lengths["hip_to_shoulder"] + 0.0 * shin, 0.0 * shin)
+    (thigh, _, line), _ = fixed_point(improve, start)
     hands = replace(pull, stack=pull.restack(-lead, pull.up_share))
     return shin, thigh, line, _pressure(hands, foot, shin, thigh, line)
 
@@ -90,7 +94,8 @@ def _pressure(pull: LevelStance, foot: Foot, shin: Array, thigh: Array, line: Ar
     """Where along the foot the pressure falls for given angles."""
     track, fraction = pull.given["knee_track_m"], pull.given["pressure_fraction"]
     at_x = foot.pressure_point(fraction)[0]
-    ahead = pull.overshoot(foot, shin, thigh, line, at_x, track) / pull.mass_kg
+    leg = pull.leg(foot, shin, thigh, track)
+    ahead = pull.overshoot(leg, shin, thigh, line, at_x) / pull.mass_kg
     falls: Array = fraction + ahead / (pull.body.lengths["foot"] * np.cos(pull.toe_out))
     return falls
 

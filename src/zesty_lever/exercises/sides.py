@@ -12,11 +12,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zesty_lever.exercises.rep import Rig, column_or
-from zesty_lever.mechanics.contacts import Support
-from zesty_lever.motion.legs import Foot, Leg, mirror, reach_leg
-from zesty_lever.motion.pose import leg_centres
-from zesty_lever.vectors import Array, vector
+from zesty_lever.exercises.builder import Rig, column_or
+from zesty_lever.physics.legs import Foot, Leg, mirror, reach_leg
+from zesty_lever.physics.pose import leg_centres
+from zesty_lever.physics.vectors import Array, vector
 
 # A leg straighter than this share of its length has no room to reach further.
 STRAIGHTEST = 1.0 - 1e-9
@@ -24,10 +23,10 @@ STRAIGHTEST = 1.0 - 1e-9
 
 @dataclass(frozen=True)
 class Apart:
-    """Both legs, what holds them, the pelvis's shift (m, + right) and the stack's first moment."""
+    """Both legs, the left foot's pressure point, the pelvis's shift (m, + right), the stack's first moment."""
 
     legs: Mapping[str, Leg]
-    support: Support
+    on_left: Array
     shift: Array
     stack_moment: Array
     reach_short_m: Array
@@ -75,10 +74,5 @@ def set_apart(rig: Rig, even: Leg, foot: Foot, pressure: Array, p: Array) -> Apa
     right_share = (aside / rig.mass_kg - on_left[2]) / (pressure[2] - on_left[2])
     over_x = right_share * pressure[0] + (1.0 - right_share) * on_left[0]
     moment = rig.mass_kg * over_x - along - rig.stack.mass_kg * even.hip[0] - rig.turned_kgm
-    support = Support(
-        (("foot_left",), ("foot_right",)),
-        (("foot_left",), ("foot_right",)),
-        ((on_left,), (pressure + 0.0 * moved,)),
-    )
     short = np.maximum(right.reach_short_m, left.reach_short_m)
-    return Apart({"left": left, "right": right}, support, shift, moment, short)
+    return Apart({"left": left, "right": right}, on_left, shift, moment, short)

@@ -13,11 +13,19 @@ from functools import cached_property
 
 import numpy as np
 
-from zesty_lever.body import landmark
-from zesty_lever.exercises.rep import SLACK, Flags, Rep, Rig, any_frame, leans_nowhere
-from zesty_lever.mechanics.contacts import Support
-from zesty_lever.motion.legs import (
-    TRACK_STEPS,
+from zesty_lever.exercises.builder import (
+    SLACK,
+    Failure,
+    Flags,
+    Poses,
+    Rig,
+    failures_of,
+    leans_nowhere,
+)
+from zesty_lever.physics.body import landmark
+from zesty_lever.physics.contacts import Place, Support
+from zesty_lever.physics.iterate import broyden_pair, secant_root
+from zesty_lever.physics.legs import (
     Foot,
     Leg,
     hang_leg,
@@ -26,19 +34,18 @@ from zesty_lever.motion.legs import (
     reach_leg,
     rear_foot,
 )
-from zesty_lever.motion.pose import Pose, assemble, foot_centre
-from zesty_lever.vectors import Array, vector
+from zesty_lever.physics.pose import Pose, assemble, foot_centre
+from zesty_lever.physics.vectors import Array, vector
 
-# Corrections of the pelvis's sideways shift: from nothing, and from where a search has left it.
-SWAY_STEPS, LAST_SWAY_STEPS = 5, 2
-SECANT_STEPS = 7
-SEARCH_TRACK_STEPS = 3
-# Moment of the whole per metre of shift, as a share of its mass: where the correction starts.
-SWAY_LEVERAGE = 0.85
-LEAST_SHIFT_M = 1e-7
+# Where the searches start: moment of the whole per metre of shift as a share of its mass, and per
+# radian of shin as a share of its mass times stature.
+SWAY_LEVERAGE, SHIN_LEVERAGE = 0.85, 0.5
+LONGEST_SHIN_STEP_RAD, LONGEST_SWAY_STEP_M = 0.4, 0.3
 # Trunk lean at the top as a share of the deepest: two feet, one foot.
 TOP_TRUNK_SHARE = (0.25, 0.05)
 UPRIGHT_SHIN_RAD = 0.12
+# A free leg that swings with the trunk starts with its foot just off the floor, deg.
+FREE_LEG_AT_TOP = {"free_thigh_deg": 10.0, "free_knee_deg": 60.0}
 FLOOR_CLEARANCE_M = 0.02
 
 
@@ -63,7 +70,7 @@ class _Split(Rig):
     @property
     def rear(self) -> str:
         """How the other foot stands: ``toe``, ``instep``, ``flat`` or ``none``."""
-        return str(self.options.get("rear", "none"))
+        return self.options.rear or "none"
 
     def front_foot(self) -> Foot:
         foot = self.foot(np.zeros_like(self.toe_out), 0.5 * self.given["stance_m"])
@@ -102,10 +109,10 @@ class _Split(Rig):
         thigh: Array,
         track: Array,
         sway: Array,
-        steps: int = TRACK_STEPS,
+        outward_m: Array | None = None,
     ) -> _Stance:
         half = 0.5 * self.body.lengths["hip_width"]
-        front = place_leg(self.body, foot, shin, thigh, self.toe_out, track, half + sway, steps)
+        front = place_leg(self.body, foot, shin, thigh, self.toe_out, track, half + sway, outward_m)
         hip = vector(front.hip[0], front.hip[1], half - sway)
         if self.rear == "none":
             lean = np.radians(self.given["free_thigh_deg"]) + np.zeros_like(hip[0])
@@ -154,36 +161,16 @@ class _Split(Rig):
         return missing
 
     def settle(
-        self,
-        foot: Foot,
-        shin: Array,
-        thigh: Array,
-        track: Array,
-        goal_z: Array,
-        sway: Array,
-        steps: int,
-    ) -> _Stance:
-        """Shift the pelvis until the mass centre is sideways over ``goal_z``."""
-        leverage = SWAY_LEVERAGE * self.mass_kg
-        stance = self.legs(foot, shin, thigh, track, sway)
-        missing = self.leans(stance, goal_z)
-        for _ in range(steps):
-            shift = missing / leverage
-            stance = self.legs(foot, shin, thigh, track, stance.sway + shift)
-            before, missing = missing, self.leans(stance, goal_z)
-            leverage = self.learnt(leverage, before - missing, shift)
-        return stance
+        self, foot: Foot, shin: Array, thigh: Array, track: Array, goal_z: Array
+    ) -> tuple[Array, Flags]:
+        """Shift of the pelvis that brings the mass centre sideways over ``goal_z``, m, and where it settled."""
 
-    def learnt(self, leverage: Array, gained: Array, shift: Array) -> Array:
-        """Leverage of a shift from what the last one has gained; as it was where that was too little."""
-        found = gained / np.where(np.abs(shift) < LEAST_SHIFT_M, 1.0, shift)
-        fair = (
-            (np.abs(shift) >= LEAST_SHIFT_M)
-            & (found > 0.4 * self.mass_kg)
-            & (found < 1.2 * self.mass_kg)
-        )
-        better: Array = np.where(fair, found, leverage)
-        return better
+        def right_of(sway: Array) -> Array:
+            return -self.leans(self.legs(foot, shin, thigh, track, sway), goal_z)
+
+        start = np.zeros(np.broadcast_shapes(shin.shape, thigh.shape, goal_z.shape))
+        slope = SWAY_LEVERAGE * self.mass_kg
+        return secant_root(right_of, start, slope, longest_step=LONGEST_SWAY_STEP_M)
 
     def stack_moment_for(self, stance: _Stance, x: Array) -> Array:
         """First moment of the stack about the hips that puts the whole over ``x``, kg m."""
@@ -199,117 +186,153 @@ class _Split(Rig):
         return self.stack.moment_about_hips(pelvis, trunk)
 
 
-def build_rep(rig: Rig, free: str | None, progress: Array) -> Rep:
-    """Solve the deepest pose, then every frame up to the top; see `rep.Rig` and `squat.build_rep`.
+def build_poses(rig: Rig, free: str | None, progress: Array) -> Poses:
+    """Solve the deepest pose, then every frame up to the top; see `level.build_poses`.
 
     ``free`` is one of ``trunk_deg``, ``shin_deg``, ``front_share`` or None (share and pressure are
     then what the angles give).
     """
     split = _Split(**vars(rig))
-    with np.errstate(invalid="ignore"):
+    with np.errstate(invalid="ignore", divide="ignore"):
         return _follow_path(split, free, progress)
 
 
-def _solve_bottom(
-    split: _Split, foot: Foot, free: str | None
-) -> tuple[Array, Array, Array, Array, Array]:
-    """Shin, thigh, trunk line (rad), front share and pressure fraction, ``(cases, 1)``."""
+@dataclass(frozen=True)
+class _Bottom:
+    """The deepest pose, ``(cases, 1)``: shin, thigh, trunk line (rad), front share, pressure, shift (m)."""
+
+    shin: Array
+    thigh: Array
+    line: Array
+    share: Array
+    fraction: Array
+    sway: Array
+    settled: Flags
+
+
+def _solve_bottom(split: _Split, foot: Foot, free: str | None) -> _Bottom:
     given = split.given
     shin, thigh, line = (np.radians(given[k]) for k in ("shin_deg", "thigh_deg", "trunk_deg"))
-    share = given["front_share"] if split.rear != "none" else np.ones_like(thigh)
+    two_feet = split.rear != "none"
+    share = given["front_share"] if two_feet else np.ones_like(thigh)
     track, fraction = given["knee_track_m"], given["pressure_fraction"]
-    sway = np.zeros_like(thigh)
     if free == "shin_deg":
         start = np.full_like(thigh, 0.4)
-        shin, sway = _secant_shin(
-            split, foot, start, share, track, lambda _: (thigh, line), TRACK_STEPS
+        shin, sway, settled = _balance_shin(
+            split, foot, start, share, track, lambda _: (thigh, line), np.zeros_like(start)
         )
-    if free == "front_share":
-        share = np.full_like(thigh, 0.8)
+    elif free != "trunk_deg" and two_feet:
+        share, sway, settled = _balance_share(split, foot, (shin, thigh, line), track)
+    else:
+        goal = split.target(foot, share)
+        sway, settled = split.settle(foot, shin, thigh, track, goal[2])
     goal = split.target(foot, share)
-    stance = split.settle(foot, shin, thigh, track, goal[2], sway, SWAY_STEPS)
+    stance = split.legs(foot, shin, thigh, track, sway)
+    moment = split.stack_moment_for(stance, goal[0])
     if free == "trunk_deg":
-        most = split.pelvis_most(shin, thigh)
-        line = split.stack.line_of(
-            *split.stack.lean_for(split.stack_moment_for(stance, goal[0]), most)
-        )
-    elif free in {"front_share", None}:
+        line = split.stack.line_of(*split.stack.lean_for(moment, split.pelvis_most(shin, thigh)))
+    elif not two_feet:
+        reach = (split.moment_of(shin, thigh, line) - moment) / split.mass_kg
+        fraction = fraction + reach / (split.body.lengths["foot"] * np.cos(split.toe_out))
+    return _Bottom(shin, thigh, line, share, fraction, sway, settled)
+
+
+def _balance_share(
+    split: _Split, foot: Foot, angles: tuple[Array, Array, Array], track: Array
+) -> tuple[Array, Array, Flags]:
+    """Front share that given angles (shin, thigh, line) deliver, the pelvis's shift (m), where settled."""
+    shin, thigh, line = angles
+
+    def gaps(share: Array, sway: Array) -> tuple[Array, Array]:
+        goal = split.target(foot, share)
+        stance = split.legs(foot, shin, thigh, track, sway)
         ahead = split.moment_of(shin, thigh, line) - split.stack_moment_for(stance, goal[0])
-        reach = ahead / split.mass_kg
-        if split.rear == "none":
-            length = split.body.lengths["foot"] * np.cos(split.toe_out)
-            fraction = fraction + reach / length
-        else:
-            share = share + reach / (split.pressure(foot)[0] + given["step_m"])
-    return shin, thigh, line, share, fraction
+        return ahead, -split.leans(stance, goal[2])
+
+    start = np.full(np.broadcast_shapes(shin.shape, thigh.shape, line.shape), 0.8)
+    apart = split.pressure(foot)[0] + split.given["step_m"]
+    return broyden_pair(
+        gaps,
+        (start, np.zeros_like(start)),
+        (-split.mass_kg * apart, SWAY_LEVERAGE * split.mass_kg),
+        longest_steps=(2.0, LONGEST_SWAY_STEP_M),
+    )
 
 
-def _secant_shin(
+def _balance_shin(
     split: _Split,
     foot: Foot,
     start: Array,
     share: Array,
     track: Array,
     angles: Callable[[Array], tuple[Array, Array]],
-    steps: int = SEARCH_TRACK_STEPS,
-) -> tuple[Array, Array]:
-    """Shin (rad) that balances over ``share``, and the pelvis's shift (m) near enough to go on from.
+    start_sway: Array,
+) -> tuple[Array, Array, Flags]:
+    """Shin (rad) that balances over ``share``, the pelvis's shift (m), and where both settled.
 
-    ``angles`` gives thigh and trunk line for a shin. Each step corrects shin and shift together.
+    ``angles`` gives thigh and trunk line for a shin.
     """
     goal = split.target(foot, share)
-    leverage = SWAY_LEVERAGE * split.mass_kg
+    outward: Array | None = None
 
-    def ahead(shin: Array, sway: Array) -> tuple[Array, Array]:
+    def gaps(shin: Array, sway: Array) -> tuple[Array, Array]:
+        nonlocal outward
         thigh, line = angles(shin)
-        stance = split.legs(foot, shin, thigh, track, sway, steps)
-        gap = split.moment_of(shin, thigh, line) - split.stack_moment_for(stance, goal[0])
-        return gap, stance.sway + split.leans(stance, goal[2]) / leverage
+        stance = split.legs(foot, shin, thigh, track, sway, outward)
+        # The last guess's sideways term is a good first guess for the next.
+        outward = np.asarray(stance.front.outward_m)
+        ahead = split.moment_of(shin, thigh, line) - split.stack_moment_for(stance, goal[0])
+        return ahead, -split.leans(stance, goal[2])
 
-    before, sway = ahead(start, np.zeros_like(start))
-    old = start
-    shin = start - before / (0.5 * split.mass_kg * split.body.height_m)
-    for _ in range(SECANT_STEPS):
-        now, sway = ahead(shin, sway)
-        rise = now - before
-        step = now * (shin - old) / np.where(rise == 0.0, 1.0, rise)
-        before, old = now, shin
-        shin = shin - np.clip(step, -0.4, 0.4)
-    return shin, sway
+    return broyden_pair(
+        gaps,
+        (start, start_sway),
+        (SHIN_LEVERAGE * split.mass_kg * split.body.height_m, SWAY_LEVERAGE * split.mass_kg),
+        longest_steps=(LONGEST_SHIN_STEP_RAD, LONGEST_SWAY_STEP_M),
+    )
 
 
-def _follow_path(split: _Split, free: str | None, progress: Array) -> Rep:
+def _follow_path(split: _Split, free: str | None, progress: Array) -> Poses:
     p = progress
     foot = split.front_foot()
-    lowest = split.at(int(np.argmax(p)))
-    shin_b, thigh_b, line_b, share, fraction = _solve_bottom(lowest, foot, free)
-    if split.options.get("free_follows_trunk"):
-        moving = {k: p * split.given[k] for k in ("free_thigh_deg", "free_knee_deg")}
+    bottom = _solve_bottom(split.at(int(np.argmax(p))), foot, free)
+    shin_b, thigh_b, line_b, fraction = bottom.shin, bottom.thigh, bottom.line, bottom.fraction
+    if split.options.free_follows_trunk:
+        moving = {
+            key: start + p * (split.given[key] - start) for key, start in FREE_LEG_AT_TOP.items()
+        }
         split = replace(split, given={**split.given, **moving})
     given = split.given
     knee_b = shin_b + 0.5 * np.pi - thigh_b
     knee_t = np.minimum(np.radians(given["top_knee_deg"]), knee_b)
     midway = 4.0 * p * (1.0 - p)
     early = np.radians(given["hips_rise_deg"]) * split.up_share
-    knee = (
-        knee_t + p * (knee_b - knee_t) - midway * (early + given["hips_lead"] * (knee_b - knee_t))
-    )
+    lag = given["hips_lead"] * (knee_b - knee_t)
+    knee = knee_t + p * (knee_b - knee_t) - midway * (early + lag)
     upright = TOP_TRUNK_SHARE[split.rear == "none"]
     line_want = line_b * (upright + (1.0 - upright) * p)
     track = p * given["knee_track_m"]
-    share_b, share = share, share + (1.0 - p) * (top_share(split, share) - share)
-    start = p * shin_b + (1.0 - p) * UPRIGHT_SHIN_RAD
-    shin, sway = _secant_shin(
-        split, foot, start, share, track, lambda angle: (angle + 0.5 * np.pi - knee, line_want)
+    share = bottom.share + (1.0 - p) * (top_share(split, bottom.share) - bottom.share)
+    start = split.guess("shin", p * shin_b + (1.0 - p) * UPRIGHT_SHIN_RAD)
+    shin, sway, settled = _balance_shin(
+        split,
+        foot,
+        start,
+        share,
+        track,
+        lambda angle: (angle + 0.5 * np.pi - knee, line_want),
+        split.guess("sway", np.zeros_like(start)),
     )
+    roots = {"shin": shin, "sway": sway}
     # The deepest pose is the one asked for, balanced or not.
-    shin = np.where(p >= 1.0, shin_b, shin)
+    deepest = p >= 1.0
+    shin, sway = np.where(deepest, shin_b, shin), np.where(deepest, bottom.sway, sway)
+    settled = np.where(deepest, bottom.settled, settled)
     thigh = shin + 0.5 * np.pi - knee
     goal = split.target(foot, share)
-    balanced = fraction - given["pressure_fraction"]
     length = split.body.lengths["foot"] * np.cos(split.toe_out)
-    over_x = goal[0] + p * balanced * length
-    stance = split.settle(foot, shin, thigh, track, goal[2], sway, LAST_SWAY_STEPS)
+    over_x = goal[0] + p * (fraction - given["pressure_fraction"]) * length
+    stance = split.legs(foot, shin, thigh, track, sway)
     most = split.pelvis_most(shin, thigh)
     pelvis, trunk = split.stack.lean_for(split.stack_moment_for(stance, over_x), most)
     pose = assemble(
@@ -320,17 +343,16 @@ def _follow_path(split: _Split, free: str | None, progress: Array) -> Rep:
         trunk,
         stance.sway,
     )
-    deepest = int(np.argmax(p))
+    row = int(np.argmax(p))
     ends = {
         "shin_deg": np.degrees(shin_b[:, 0]),
         "thigh_deg": np.degrees(thigh_b[:, 0]),
-        "trunk_deg": np.degrees(pose.line_rad[:, deepest]),
-        "front_share": share_b[:, 0],
+        "trunk_deg": np.degrees(pose.line_rad[:, row]),
+        "front_share": bottom.share[:, 0],
     }
-    failures, solved = _failures(split, pose, stance, fraction, share_b, free)
-    return Rep(
-        pose, _support(split, foot), np.broadcast_to(fraction, solved.shape), ends, solved, failures
-    )
+    failures, drawable = _failures(split, pose, stance, bottom, free, settled)
+    fraction = np.broadcast_to(fraction, drawable.shape)
+    return Poses(pose, _support(split, foot), fraction, ends, drawable, failures, roots)
 
 
 def top_share(split: _Split, share: Array) -> Array:
@@ -339,29 +361,24 @@ def top_share(split: _Split, share: Array) -> Array:
 
 
 def _support(split: _Split, foot: Foot) -> Support:
-    front = split.pressure(foot)
+    front = Place(("foot_right",), ("foot_right",), (split.pressure(foot),))
     if split.rear == "none":
-        return Support((("foot_right",),), (("foot_right",),), ((front,),))
-    rear = mirror(split.rear_contact())
+        return Support("foot", (front,))
     name = "foot_left" if split.rear == "flat" else f"{split.rear}_left"
-    return Support(
-        (("foot_right",), (name,)),
-        (("foot_right",), ("foot_left",)),
-        ((front,), (rear,)),
-        slides=True,
-    )
+    rear = Place((name,), ("foot_left",), (mirror(split.rear_contact()),))
+    return Support("places", (front, rear))
 
 
 def _failures(
-    split: _Split, pose: Pose, stance: _Stance, fraction: Array, share: Array, free: str | None
-) -> tuple[tuple[tuple[str, str, Flags], ...], Flags]:
+    split: _Split, pose: Pose, stance: _Stance, bottom: _Bottom, free: str | None, settled: Flags
+) -> tuple[tuple[Failure, ...], Flags]:
     limits, shape = split.limits, pose.line_rad.shape
     nowhere = leans_nowhere(pose.line_rad)
-    unsolved = np.zeros(shape, dtype=bool)
     short = stance.front.reach_short_m > SLACK
     stretched = stance.other.reach_short_m > SLACK
     knee = pose.points["knee_left"][1]
-    grounded = knee < FLOOR_CLEARANCE_M if split.rear != "none" else unsolved
+    grounded = (knee < FLOOR_CLEARANCE_M) & (split.rear != "none")
+    fraction, share = bottom.fraction, bottom.share
     tips = (fraction < -SLACK) | (fraction > landmark("ball_from_heel") + SLACK)
     tips = tips | (share < -SLACK) | (share > 1.0 + SLACK)
     # The front heel of a split stance may be anywhere; only its own ankle limits it.
@@ -370,7 +387,9 @@ def _failures(
         ankle = ankle | (pose.dorsiflexion_rad["left"] > limits.ankle_dorsiflexion + SLACK)
     bent = np.maximum(*(pose.knee_flexion_rad[side] for side in ("left", "right")))
     opens = np.abs(pose.hip_opening_rad["right"]) > limits.hip_opening + SLACK
-    checks: tuple[tuple[str, str, Flags], ...] = (
+    lean = "trunk_deg" if free == "shin_deg" else "shin_deg"
+    failures = failures_of(
+        shape,
         ("would-tip", "trunk_deg", tips),
         ("out-of-reach", "stance_m", short),
         ("out-of-reach", "step_m" if "step_m" in split.given else "stance_m", stretched),
@@ -378,8 +397,8 @@ def _failures(
         ("ankle-limit", "shin_deg", ankle),
         ("knee-limit", "thigh_deg", bent > limits.knee_flexion + SLACK),
         ("knee-on-floor", "thigh_deg", grounded),
-        ("cannot-balance", "trunk_deg" if free == "shin_deg" else "shin_deg", nowhere),
+        ("cannot-balance", lean, nowhere),
+        ("did-not-settle", lean, ~settled),
     )
-    flagged = tuple((code, key, any_frame(flags, shape)) for code, key, flags in checks)
     drawable: Flags = ~(np.broadcast_to(short | stretched, shape) | nowhere)
-    return flagged, drawable
+    return failures, drawable

@@ -6,7 +6,7 @@ from PySide6.QtCore import QObject, QPoint, QPointF, Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QWidget
 
-from zesty_lever.anchors import Anchor, anchors
+from zesty_lever.cases.anchors import Anchor, anchors
 from zesty_lever.ui.handle import HANDLE_PX, Handle, HandleKind
 from zesty_lever.ui.painters.view import View
 from zesty_lever.ui.session import Session
@@ -52,7 +52,7 @@ class AnchorHandles(QObject):
         """The anchors that can be held now."""
         return (
             anchors(self.session.result.case)
-            if self.session.drawn[self.session.editing].pose is not None
+            if self.session.drawn[self.session.editing].frames
             else []
         )
 

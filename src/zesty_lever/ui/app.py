@@ -11,8 +11,9 @@ from pathlib import Path
 from PySide6.QtCore import QLockFile, QTimer
 from PySide6.QtWidgets import QApplication
 
-from zesty_lever.case import CaseError
-from zesty_lever.records.bench import Bench, backups_of, first_bench, read_bench, read_newer_bench
+from zesty_lever.bench.files import backups_of, read_bench, read_newer_bench
+from zesty_lever.bench.model import Bench, first_bench
+from zesty_lever.problems import CaseError
 from zesty_lever.tables import data_path
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import font, load_fonts

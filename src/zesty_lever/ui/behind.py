@@ -23,7 +23,8 @@ class Behind(QToolButton):
     """Shows what the bench holds whenever it is opened."""
 
     def __init__(self, name: str, tip: str, session: LineupEdits) -> None:
-        super().__init__(text=f"{name} ▾")
+        super().__init__()
+        self.setText(f"{name} ▾")
         self.session = session
         self.setFont(font(12))
         self.setToolTip(tip)
@@ -45,9 +46,8 @@ class Behind(QToolButton):
         self, name: str, low: float, high: float, suffix: str, decimals: int = 0
     ) -> QDoubleSpinBox:
         """A number to type, named for screen readers."""
-        box = QDoubleSpinBox(
-            decimals=decimals, minimum=low, maximum=high, suffix=suffix, keyboardTracking=False
-        )
+        box = QDoubleSpinBox(decimals=decimals, minimum=low, maximum=high, suffix=suffix)
+        box.setKeyboardTracking(False)
         box.setSingleStep(0.5 if decimals else 5.0)
         box.setFont(font(12))
         box.setAccessibleName(name)

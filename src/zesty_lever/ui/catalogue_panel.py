@@ -61,7 +61,8 @@ class CataloguePanel(QFrame):
     picked = Signal(str)
 
     def __init__(self, parent: QWidget) -> None:
-        super().__init__(parent, objectName="floating")
+        super().__init__(parent)
+        self.setObjectName("floating")
         self._over = parent
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         layout = QVBoxLayout(self)
@@ -87,7 +88,8 @@ class CataloguePanel(QFrame):
         self.found.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.found.itemActivated.connect(self._pick)
         self.found.itemClicked.connect(self._pick)
-        self.count = QLabel(objectName="faint")
+        self.count = QLabel()
+        self.count.setObjectName("faint")
         self.count.setFont(font(12))
         layout.addWidget(head)
         layout.addWidget(self.search)

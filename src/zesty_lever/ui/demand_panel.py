@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import cached_property
+from functools import cached_property, partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QRectF, QSize, Qt
@@ -20,8 +20,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from zesty_lever.compare import theorem_applies
+from zesty_lever.choosing.compare import theorem_applies
 from zesty_lever.exercises.catalogue import variation
+from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.ui.painters.levers import minus
 from zesty_lever.ui.painters.tiles import Scale, paint_tile_row, product_at
 from zesty_lever.ui.rep_strip import slot_title
@@ -148,26 +149,24 @@ class DemandPanel(QFrame):
         self.board = TileBoard(session, theme)
         self.said = Words("What the comparison says", theme, 13, 5, faint=False)
         self.back = Words("Forces on the lowest disc", theme, 12, 4, faint=True)
-        caution = QLabel(CAUTION, wordWrap=True, objectName="faint")
+        caution = QLabel(CAUTION, wordWrap=True)
+        caution.setObjectName("faint")
         caution.setFont(font(12))
         heading = QLabel("Demand at this moment")
         heading.setFont(font(15, bold=True))
-        note = QLabel(
-            "side view · lever arm wide, force tall: area = moment",
-            objectName="faint",
-            wordWrap=True,
-        )
+        note = QLabel("side view · lever arm wide, force tall: area = moment", wordWrap=True)
+        note.setObjectName("faint")
         note.setFont(font(12))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 10, 14, 10)
         layout.setSpacing(6)
-        for widget in (heading, note):
-            layout.addWidget(widget)
+        layout.addWidget(heading)
+        layout.addWidget(note)
         layout.addWidget(self.board, 1)
         layout.addWidget(self.said)
         layout.addLayout(self._actions())
-        for widget in (self.back, caution):
-            layout.addWidget(widget)
+        layout.addWidget(self.back)
+        layout.addWidget(caution)
         session.changed.connect(self.refresh)
         session.moment_changed.connect(self.refresh)
         self.refresh()
@@ -180,7 +179,8 @@ class DemandPanel(QFrame):
             "that only the load's place differs."
         )
         self.legs.clicked.connect(self.session.same_legs)
-        self.match = QToolButton(text="Match B's load ▾")
+        self.match = QToolButton()
+        self.match.setText("Match B's load ▾")
         self.match.setToolTip("Set B's load by the same load or by equal demand at a joint.")
         self.match.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self.match)
@@ -190,7 +190,7 @@ class DemandPanel(QFrame):
             ("Equal peak at the knee", "equal:knee"),
             ("Equal peak at the lower back", "equal:lower-back"),
         ):
-            menu.addAction(label, lambda m=match: self.match_load(m))
+            menu.addAction(label, partial(self.match_load, match))
         self.match.setMenu(menu)
         for button in (self.legs, self.match):
             button.setFont(font(12))
@@ -251,13 +251,9 @@ def comparison_sentence(session: Session) -> str:
         return FRONT_LOAD
     if theorem_applies(first, second):
         return THEOREM
-    assert first.summary is not None and second.summary is not None
     parts = []
-    for joint, name in (
-        ("hip_right", "hip"),
-        ("knee_right", "knee"),
-        ("lumbosacral", "lower back"),
-    ):
+    for group in COACH_JOINTS:
+        joint, name = group.shown, group.word
         one, two = first.summary[joint].peak_Nm, second.summary[joint].peak_Nm
         if abs(one) < 10.0:
             continue
@@ -275,18 +271,17 @@ def stands_with_front_load(session: Session) -> bool:
     """Whether the moment shown is standing upright with a load held in front."""
     chosen = variation(session.setup.variation)
     standing = session.result.timeline.progress[session.moment] < 0.001
-    level = chosen.builder == "level" and chosen.family == "squat"
-    return bool(standing and level and chosen.hold in ("front-rack", "at-chest"))
+    return bool(standing and chosen.is_squat and chosen.hold in ("front-rack", "at-chest"))
 
 
 def back_sentence(session: Session) -> str:
     """Compression and shear of both set-ups, with the occupational line and what it is not."""
     parts = []
     for slot, result in enumerate(session.results):
-        if result.disc is not None and not result.error:
+        if result.feasible:
             frame = session.frame_of(slot)
-            press = float(result.disc["compression_N"][frame]) / 1000.0
-            shear = float(result.disc["shear_N"][frame]) / 1000.0
+            press = float(result.solved.disc.compression_N[frame]) / 1000.0
+            shear = float(result.solved.disc.shear_N[frame]) / 1000.0
             parts.append(f"{'AB'[slot]} {press:.1f} kN pressing, {shear:.1f} kN shear")
     if not parts:
         return ""
@@ -295,7 +290,7 @@ def back_sentence(session: Session) -> str:
         other is not None
         and abs(other["hip_right"] - session.results[session.editing].summary["hip_right"].peak_Nm)
         > 5.0
-    ):  # type: ignore[index]
+    ):
         rule = session.results[session.editing].case.contact_rule
         name = (
             "no push between the feet"

@@ -19,23 +19,23 @@ from PySide6.QtWidgets import (
 )
 
 from zesty_lever.analysis import Result
-from zesty_lever.case import Athlete
-from zesty_lever.compare import Compared, Row
+from zesty_lever.bench.model import MOST_NOTE, Bench
+from zesty_lever.cases.model import Athlete
+from zesty_lever.choosing.compare import Compared, Failed, Judged, Row
+from zesty_lever.choosing.uncertainty import OTHERS, nominal_of
+from zesty_lever.coaching.wording import judgement_words
 from zesty_lever.exercises.catalogue import variation
-from zesty_lever.records.bench import MOST_NOTE, Bench
+from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.levers import minus
-from zesty_lever.ui.painters.lineup import NAMES_WIDE, TOLD
+from zesty_lever.ui.painters.lineup import NAMES_WIDE
 from zesty_lever.ui.theme import font
-from zesty_lever.uncertainty import OTHERS, Interval, Verdict, nominal_of
 
-# The floor's part of an interval is told where measuring alone leaves clearly less.
-TOLD_APART = 0.85
-MOMENTS = {joint: f"{word.capitalize()}, N·m" for word, joint in TOLD}
+MOMENTS = {group.shown: f"{group.word.capitalize()}, N·m" for group in COACH_JOINTS}
 TIPS = {
     **dict.fromkeys(
         MOMENTS.values(),
-        "Peak with its 90 % interval; then the difference to the first set-up, judged, with its own interval.",
+        "Peak with its 90 % interval; then the difference to the first set-up, judged: as set up, then as done.",
     ),
     "Compression, kN": "Largest push along the spine at the lowest disc, 90 % interval; then against the first set-up.",
     "Shear, kN": "Largest push across the spine at the lowest disc, 90 % interval; then against the first set-up.",
@@ -47,8 +47,7 @@ TIPS = {
     "Front share": "Share of the weight on the front foot at the turn.",
 }
 
-Drawing = tuple[Interval, Verdict]
-Others = dict[tuple[str, str], Drawing]
+Others = Mapping[tuple[str, str], Judged]
 # Row, what is drawn, how many of the unit shown make one of the core's, decimals.
 DRAWN = (
     ("Compression, kN", "compression_N", 1e-3, 1),
@@ -120,7 +119,11 @@ class DifferenceTable(QTableWidget):
         return max(self.currentColumn(), 0)
 
     def fill(
-        self, compared: Sequence[Compared], rows: Sequence[Row], others: Others, bench: Bench
+        self,
+        compared: Sequence[Compared | Failed],
+        rows: Sequence[Row],
+        others: Others,
+        bench: Bench,
     ) -> None:
         """Show a comparison; the chosen set-up stays chosen."""
         chosen = self.chosen()
@@ -186,7 +189,7 @@ class DifferenceTable(QTableWidget):
     def _column(
         self,
         number: int,
-        compared: Sequence[Compared],
+        compared: Sequence[Compared | Failed],
         rows: Sequence[Row],
         others: Others,
         bench: Bench,
@@ -197,7 +200,7 @@ class DifferenceTable(QTableWidget):
         takes_load = bool(variation(item.case.variation).load)
         load = UNITS.text(item.case.load_kg or 0.0, "kg") if takes_load else "none"
         top = {"Load": f"{load}, pinned" if entry.pinned else load}
-        if item.result is None or item.error is not None:
+        if isinstance(item, Failed):
             return {**top, **dict.fromkeys(MOMENTS.values(), "not possible"), **ends}
         own = {r.joint: r for r in rows if r.case == item.name}
         moments = {name: _moment(own[joint], first=number == 0) for joint, name in MOMENTS.items()}
@@ -211,21 +214,19 @@ class DifferenceTable(QTableWidget):
 
 
 def _moment(row: Row, *, first: bool) -> str:
-    """Peak with interval, what measuring alone leaves, and the judged difference."""
+    """Peak with interval, and the judged difference, as set up and as done."""
     text = f"{row.peak_Nm:.0f}"
-    if row.peak_low_Nm is not None and row.peak_high_Nm is not None:
-        text += f" ({_span(row.peak_low_Nm, row.peak_high_Nm)})"
-        assert row.held_low_Nm is not None and row.held_high_Nm is not None
-        if row.held_high_Nm - row.held_low_Nm < TOLD_APART * (row.peak_high_Nm - row.peak_low_Nm):
-            text += f"\nmeasuring {_span(row.held_low_Nm, row.held_high_Nm)}"
+    judged = row.judged
+    if judged is not None:
+        text += f" ({_span(judged.peak.low, judged.peak.high)})"
     if first:
         return minus(f"{text}\nbaseline")
-    known = row.difference_low_Nm is not None and row.difference_high_Nm is not None
-    gap = (
-        f" ({_span(row.difference_low_Nm or 0.0, row.difference_high_Nm or 0.0)})" if known else ""
-    )
-    words = f"{row.judgement} " if row.judgement else ""
-    return minus(f"{text}\n{words}{row.difference_Nm:+.0f}{gap}")
+    if judged is None:
+        return minus(f"{text}\n{row.difference_Nm:+.0f}")
+    verdict = judged.verdict
+    words = judgement_words(verdict.judgement, verdict.because)
+    set_up, done = (_span(i.low, i.high) for i in (verdict.set_up, verdict.done))
+    return minus(f"{text}\n{words} {row.difference_Nm:+.0f} ({set_up})\nas done {done}")
 
 
 def _span(low: float, high: float) -> str:
@@ -233,33 +234,29 @@ def _span(low: float, high: float) -> str:
     return f"{low:.0f} to {high:.0f}".replace(" ", "\N{NO-BREAK SPACE}")
 
 
-def _told(
-    result: Result, key: str, factor: float, decimals: int, drawn: Drawing | None, *, first: bool
+def _beside(
+    result: Result, key: str, factor: float, decimals: int, judged: Judged | None, *, first: bool
 ) -> str:
     """An estimate with its interval, and the judged difference to the first."""
     text = f"{factor * nominal_of(result, key):.{decimals}f}"
-    if drawn is None:
+    if judged is None:
         return minus(text)
-    interval, verdict = drawn
-    text += (
-        f" ({factor * interval.low:.{decimals}f} to {factor * interval.high:.{decimals}f})".replace(
-            " to ", "\N{NO-BREAK SPACE}to\N{NO-BREAK SPACE}"
-        )
-    )
+    low, high = (f"{factor * end:.{decimals}f}" for end in (judged.peak.low, judged.peak.high))
+    text += f" ({low} to {high})".replace(" to ", "\N{NO-BREAK SPACE}to\N{NO-BREAK SPACE}")
     if not first:
-        text += f"\n{verdict.words} {factor * verdict.difference.nominal:+.{decimals}f}"
+        words = judgement_words(judged.judgement)
+        text += f"\n{words} {factor * judged.verdict.set_up.nominal:+.{decimals}f}"
     return minus(text)
 
 
 def _others(
-    result: Result, drawn: Mapping[str, Drawing | None], reps: int, *, first: bool
+    result: Result, drawn: Mapping[str, Judged | None], reps: int, *, first: bool
 ) -> dict[str, str]:
     """Discs, ratio and sideways part with their intervals; where, impulse and front share without."""
     summary = result.summary
-    assert summary is not None
     hip = summary["hip_right"]
     found = {
-        name: _told(result, key, factor, decimals, drawn[key], first=first)
+        name: _beside(result, key, factor, decimals, drawn[key], first=first)
         for name, key, factor, decimals in DRAWN
     }
     if not np.isfinite(nominal_of(result, "knee_to_hip")):
@@ -269,8 +266,7 @@ def _others(
     found["Hip impulse, N·m·s"] = minus(
         f"{hip.impulse_Nms:.0f} a rep, {reps * hip.impulse_Nms:.0f} a set"
     )
-    if result.contacts is not None and variation(result.case.variation).builder == "split":
-        found["Front share"] = (
-            f"{100.0 * float(result.contacts.share[result.timeline.bottom]):.0f} %"
-        )
+    if result.variation.has_front_leg:
+        share = float(result.solved.ground.share[result.timeline.bottom])
+        found["Front share"] = f"{100.0 * share:.0f} %"
     return found

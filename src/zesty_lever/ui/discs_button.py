@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QSpinBox, QWidget
 
-from zesty_lever.gym import MOST_PAIRS, bars, disc_sizes_m
+from zesty_lever.coaching.gym import MOST_PAIRS, bars, disc_sizes_m
 from zesty_lever.ui.behind import Behind
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.session import Session
@@ -44,7 +44,8 @@ class DiscsButton(Behind):
                 ),
                 start=1,
             ):
-                box = QSpinBox(minimum=0, maximum=MOST_PAIRS, keyboardTracking=False)
+                box = QSpinBox(minimum=0, maximum=MOST_PAIRS)
+                box.setKeyboardTracking(False)
                 box.setFont(font(12))
                 box.setAccessibleName(name)
                 box.valueChanged.connect(call)

@@ -8,10 +8,13 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from zesty_lever.analysis import Result
-from zesty_lever.anchors import Anchor
-from zesty_lever.batch import balanced_angles
-from zesty_lever.exercises.catalogue import fill, variation
-from zesty_lever.records.bench import Bench, Setup, with_anchor
+from zesty_lever.bench.edits import with_anchor
+from zesty_lever.bench.model import Bench
+from zesty_lever.cases.anchors import Anchor
+from zesty_lever.cases.model import Setup
+from zesty_lever.cases.resolve import resolve
+from zesty_lever.exercises.catalogue import variation
+from zesty_lever.feasibility import balanced_angles
 from zesty_lever.ui.lineup_edits import LineupEdits
 
 # While something is dragged the figure follows every step, curves and numbers at most this often.
@@ -95,12 +98,12 @@ class DragEdits(LineupEdits):
 
     def with_settings(self, settings: dict[str, float | None]) -> Bench:
         """Bench with other settings of the set-up being edited."""
-        setup = self.setup.model_copy(update={"settings": settings})
+        setup = self.setup.changed(settings=settings)
         return self.bench.with_setup(self.editing, setup)
 
     def _partner_value(self, key: str, value: float, partner: str) -> float | None:
-        case = fill(self.bench.case(self.editing))
-        trial = case.model_copy(update={"settings": {**case.settings, key: value, partner: None}})
+        case = resolve(self.bench.case(self.editing))
+        trial = case.changed(settings={**case.settings, key: value, partner: None})
         angles = balanced_angles(trial)
         if angles is None:
             return None
@@ -110,8 +113,7 @@ class DragEdits(LineupEdits):
     @property
     def free(self) -> str:
         """The angle that balance solves in the set-up being edited ('' when all are given)."""
-        settings = self.result.case.settings
-        return next((key for key, value in settings.items() if value is None), "")
+        return self.result.case.free or ""
 
     def begin_drag(self) -> None:
         """Start a drag: moves preview until `finish_drag`."""

@@ -15,9 +15,10 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from zesty_lever.anchors import anchors
+from zesty_lever.cases.anchors import anchors
 from zesty_lever.exercises.catalogue import variation
-from zesty_lever.motion.pose import Pose
+from zesty_lever.physics.pose import Pose
+from zesty_lever.physics.vectors import Array
 from zesty_lever.ui.anchor_handles import AnchorHandles
 from zesty_lever.ui.handle import HANDLE_PX, Handle, HandleKind
 from zesty_lever.ui.painters.figure import (
@@ -41,10 +42,9 @@ from zesty_lever.ui.painters.lines import paint_lines
 from zesty_lever.ui.painters.view import View
 from zesty_lever.ui.session import SLOT_NAMES, Session
 from zesty_lever.ui.theme import Theme, font
-from zesty_lever.vectors import Array
 
 if TYPE_CHECKING:
-    from zesty_lever.room import Room
+    from zesty_lever.choosing.reach import Room
     from zesty_lever.ui.painters.room import Mark
 
 # The box under the hips: no point of the body, but a place that carries it.
@@ -149,12 +149,12 @@ class FigureView(QWidget):
         stature = self.session.bench.athlete.height_m
         tops, ends = [0.5 * stature], [0.0]
         for slot, result in enumerate(self.session.drawn):
-            if result.pose is not None:
+            if result.frames:
                 frame = self.session.frame_of(slot)
-                points = result.pose.points
+                points = result.shown.pose.points
                 tops += [float(points[n][1, frame]) for n in ("head_top", "knee_right", "hip_mid")]
                 ends += [float(points[n][0, frame]) for n in ("head_top", "toe_right", "toe_left")]
-                loads = result.pose.load_points[1, :, frame]
+                loads = result.shown.pose.load_points[1, :, frame]
                 tops += [height + DISC_RADIUS_M for height in loads.tolist()]
                 places = [anchor.place for anchor in anchors(self.session.results[slot].case)]
                 tops += [place[1] for place in places]
@@ -181,7 +181,7 @@ class FigureView(QWidget):
         self._refresh()
 
     def _drag(self, kind: HandleKind, point: QPointF) -> None:
-        pose = self.session.drawn[self.session.editing].pose
+        pose = self.session.drawn[self.session.editing].shown.pose
         if pose is None:
             return
         self.message = ""
@@ -211,8 +211,7 @@ class FigureView(QWidget):
         if kind.key == "bench_height_m":
             return np.array([-0.10, self.session.result.case.settings[kind.key] or 0.0, 0.0])
         if kind.joint == SEAT:
-            contacts = self.session.drawn[self.session.editing].contacts
-            assert contacts is not None
+            contacts = self.session.drawn[self.session.editing].shown.contacts
             seat: Array = contacts.points[:, contacts.names.index(SEAT), self.frame] - np.array(
                 [0.14, 0.12, 0.0]
             )
@@ -221,9 +220,10 @@ class FigureView(QWidget):
         return place
 
     def _nudge(self, kind: HandleKind, step: float) -> None:
-        bottom = self.session.result.bottom_deg
+        result = self.session.result
         self.session.set_moment(self.session.result.timeline.bottom)
-        if bottom is not None:
+        if result.feasible:
+            bottom = result.solved.bottom_deg
             self.message = ""
             setting = variation(self.session.setup.variation).settings[kind.key]
             now = bottom.get(kind.key, self.session.result.case.settings[kind.key] or 0.0)
@@ -247,13 +247,13 @@ class FigureView(QWidget):
         self._place_handles()
 
     def _place_handles(self) -> None:
-        pose = self.session.drawn[self.session.editing].pose
+        pose = self.session.drawn[self.session.editing].shown.pose
         for handle in self.handles:
             settings = self.session.result.case.settings
             key = handle.kind.key
             usable = key in settings and (key not in IF_THERE or (settings[key] or 0.0) > 0.0)
             if handle.kind.joint == SEAT:
-                contacts = self.session.drawn[self.session.editing].contacts
+                contacts = self.session.drawn[self.session.editing].shown.contacts
                 usable = usable and contacts is not None and SEAT in contacts.names
             handle.setVisible(pose is not None and usable)
             if pose is not None and usable:
@@ -273,18 +273,18 @@ class FigureView(QWidget):
         view, theme, session = self.view, self.theme, self.session
         paint_floor(painter, view, theme, self.width())
         other = session.drawn[1 - session.editing]
-        if other.pose is not None:
+        if other.frames:
             paint_surfaces(painter, view, theme, other)
             shown = session.frame_of(1 - session.editing)
             if "other" in self.layers:
                 paint_ghost(painter, view, other, shown, QColor(theme.faint))
         result, frame = session.result, self.frame
         drawn = session.drawn[session.editing]
-        if drawn.pose is not None:
+        if drawn.frames:
             paint_surfaces(painter, view, theme, drawn)
-        if result.error and drawn.pose is not None:
+        if result.error and drawn.frames:
             paint_ghost(painter, view, drawn, frame, QColor(theme.warn))
-        elif result.pose is not None:
+        elif result.frames:
             if "steps" in self.layers:
                 paint_steps(painter, view, theme, result)
             paint_lines(painter, view.point, theme, result, frame)
@@ -327,8 +327,8 @@ class FigureView(QWidget):
         result = self.session.result
         noticed = next((h for h in self.handles if h.underMouse() or h.dragging), None)
         noticed = noticed or next((h for h in self.handles if h.noticed), None)
-        if noticed is not None and result.pose is not None and noticed.kind.key in left.reach:
-            place = self._place_of(noticed.kind, result.pose)
+        if noticed is not None and result.frames and noticed.kind.key in left.reach:
+            place = self._place_of(noticed.kind, result.shown.pose)
             return paint_reach(painter, view, self.theme, result, left, noticed.kind, place)
         return paint_depth_room(painter, view, self.theme, result, left)
 
@@ -360,7 +360,7 @@ class FigureView(QWidget):
 def moment_words(session: Session) -> str:
     """Which moment of the rep is shown, in words."""
     timeline, moment = session.result.timeline, session.moment
-    lying = variation(session.setup.variation).rep_order == "bridge"
+    lying = variation(session.setup.variation).lies
     progress = timeline.progress[moment]
     if progress > 0.999:
         return "at lockout" if lying else "at the bottom"

@@ -20,14 +20,13 @@ from PySide6.QtWidgets import (
 )
 
 from zesty_lever.analysis import Result
-from zesty_lever.case import SCHOOLS, School
-from zesty_lever.exercises.catalogue import variation
-from zesty_lever.finding import Found
-from zesty_lever.findings import Effect, effect, findings, followed
-from zesty_lever.motion.pose import JOINTS
-from zesty_lever.records.bench import read_by
-from zesty_lever.room import Furthest, Room
-from zesty_lever.schools import DISPUTED, disputed_about
+from zesty_lever.bench.edits import read_by
+from zesty_lever.cases.model import SCHOOLS, School
+from zesty_lever.choosing.reach import Furthest, Room
+from zesty_lever.coaching.finding import Found
+from zesty_lever.coaching.findings import Effect, effect, findings, followed
+from zesty_lever.coaching.schools import DISPUTED, disputed_about
+from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.levers import minus
 from zesty_lever.ui.room_keeper import RoomKeeper
@@ -64,7 +63,8 @@ class FindingsPanel(QFrame):
     """Right-hand column, second face."""
 
     def __init__(self, session: Session, worker: Worker, keeper: RoomKeeper) -> None:
-        super().__init__(objectName="card")
+        super().__init__()
+        self.setObjectName("card")
         self.session, self.worker, self.keeper = session, worker, keeper
         self.found: list[Found] = []
         self.effects: dict[str, Effect | None] = {}
@@ -91,7 +91,9 @@ class FindingsPanel(QFrame):
             label.setFont(font(14, bold=True))
             self._column.addWidget(label)
             self._column.addWidget(words)
-        self.disputed = QToolButton(text="Where coaches disagree ▾", checkable=True)
+        self.disputed = QToolButton()
+        self.disputed.setText("Where coaches disagree ▾")
+        self.disputed.setCheckable(True)
         self.disputed.setFont(font(12))
         self.disputed.setToolTip("Each side in a sentence, and what the model can and can't say.")
         self.sides = _text(12)
@@ -116,7 +118,8 @@ class FindingsPanel(QFrame):
         row.setContentsMargins(0, 0, 8, 0)
         self.schools: dict[str, QPushButton] = {}
         for school in SCHOOLS:
-            button = QPushButton(SCHOOL_NAMES[school], checkable=True)
+            button = QPushButton(SCHOOL_NAMES[school])
+            button.setCheckable(True)
             button.setFont(font(12))
             button.setToolTip(
                 "Read both set-ups by this school; they stay exactly as they are. The set-up's own choice of a "
@@ -201,7 +204,8 @@ class FindingsPanel(QFrame):
             self.cards.addWidget(words)
 
     def _card(self, found: Found) -> QFrame:
-        card = QFrame(objectName="finding" if found.severity == "note" else "flagged")
+        card = QFrame()
+        card.setObjectName("finding" if found.severity == "note" else "flagged")
         column = QVBoxLayout(card)
         column.setContentsMargins(10, 6, 8, 8)
         column.setSpacing(3)
@@ -324,18 +328,14 @@ def _value(furthest: Furthest) -> str:
 
 def rep_words(result: Result) -> str:
     """Where in the range each joint is hardest, where it is idle, and what lockout keeps."""
-    if result.summary is None or result.moments is None:
+    if not result.feasible:
         return ""
-    order = variation(result.case.variation).rep_order
-    way = "of the way to lockout" if order == "bridge" else "of the way down"
+    way = "of the way to lockout" if result.variation.lies else "of the way down"
     parts = []
-    for joint, name in (
-        ("hip_right", "Hip"),
-        ("knee_right", "Knee"),
-        ("lumbosacral", "Lower back"),
-    ):
+    for group in COACH_JOINTS:
+        joint, name = group.shown, group.word.capitalize()
         row = result.summary[joint]
-        values = result.moments.extension[JOINTS.index(joint)]
+        values = result.solved.extension(joint)
         idle = np.abs(values) < 0.15 * abs(row.peak_Nm)
         easy = (
             f", all but idle for {100 * idle.mean():.0f} % of the rep" if idle.mean() > 0.05 else ""
@@ -343,6 +343,6 @@ def rep_words(result: Result) -> str:
         kind = "" if row.peak_Nm >= 0 else " (as a flexor)"
         parts.append(
             f"{name}: hardest {100 * row.at_progress:.0f} % {way}, {abs(row.peak_Nm):.0f} N·m{kind}; "
-            f"at {'lockout' if order == 'bridge' else 'the top'} {100 * row.lockout_to_peak:.0f} % of it{easy}."
+            f"at {'lockout' if result.variation.lies else 'the top'} {100 * row.lockout_to_peak:.0f} % of it{easy}."
         )
     return minus("<br>".join(parts))

@@ -20,17 +20,17 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from zesty_lever.analysis import Result
-from zesty_lever.anchors import anchors
+from zesty_lever.cases.anchors import anchors
+from zesty_lever.physics.vectors import Array
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.front_load import paint_front_load, paint_front_surfaces
 from zesty_lever.ui.painters.levers import minus, paint_joint_dot
 from zesty_lever.ui.painters.lines import paint_lines
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import Theme, font
-from zesty_lever.vectors import Array
 
 if TYPE_CHECKING:
-    from zesty_lever.room import Furthest, Room
+    from zesty_lever.choosing.reach import Furthest, Room
 
 PLAN_SHARE = 0.34
 GRIP_PX = 17.0
@@ -110,7 +110,7 @@ class FrontView(QWidget):
         """Pixels per metre from the front and of the feet from above; the feet never larger than the figure's."""
         if self._held_scales is not None:
             return self._held_scales
-        pose = self._result.pose
+        pose = self._result.shown.pose
         wide, tall, long = 0.9, 1.9, 0.6
         if pose is not None:
             points = [p[:, self._frame] for p in pose.points.values()]
@@ -144,7 +144,7 @@ class FrontView(QWidget):
 
     def above(self, point: Array) -> QPointF:
         """Screen place of a point (m) of the feet seen from above, toes down the screen."""
-        pose = self._result.pose
+        pose = self._result.shown.pose
         back = 0.0
         if pose is not None:
             ends = [
@@ -160,7 +160,7 @@ class FrontView(QWidget):
 
     def grips(self) -> list[Grip]:
         """What can be dragged in this variation, as placed now."""
-        pose, settings = self._result.pose, self.session.result.case.settings
+        pose, settings = self._result.shown.pose, self.session.result.case.settings
         if pose is None:
             return []
         at, found = self._frame, []
@@ -179,8 +179,7 @@ class FrontView(QWidget):
 
     def value_at(self, grip: Grip, point: QPointF) -> float:
         """The setting that a grip dragged to a screen point asks for."""
-        pose = self._result.pose
-        assert pose is not None
+        pose = self._result.shown.pose
         now = self.session.result.case.settings[grip.key] or 0.0
         out = (grip.at.x() - point.x()) / self.scales()[1 if grip.key == "stance_m" else 0]
         if grip.key == "stance_m":
@@ -248,7 +247,7 @@ class FrontView(QWidget):
         painter.setFont(font(12))
         painter.setPen(QColor(theme.faint))
         painter.drawText(QPointF(10, 18), "front view · athlete's right on your left")
-        if result.pose is None:
+        if not result.frames:
             return
         floor = self.front(np.zeros(3)).y()
         painter.setPen(QPen(QColor(theme.ink), 2))
@@ -293,8 +292,7 @@ class FrontView(QWidget):
         return path
 
     def _paint_body(self, painter: QPainter, result: Result, ink: QColor) -> None:
-        pose, at, size = result.pose, self._frame, result.case.athlete.height_m
-        assert pose is not None
+        pose, at, size = result.shown.pose, self._frame, result.case.athlete.height_m
 
         def spot(name: str) -> Array:
             place: Array = pose.points[name][:, at]
@@ -365,8 +363,7 @@ class FrontView(QWidget):
         return path
 
     def _paint_plan(self, painter: QPainter, result: Result) -> None:
-        pose, at, size = result.pose, self._frame, result.case.athlete.height_m
-        assert pose is not None and result.contacts is not None
+        pose, at, size = result.shown.pose, self._frame, result.case.athlete.height_m
         for side in ("left", "right"):
             heel, ball, toe = (pose.points[f"{n}_{side}"][:, at] for n in ("heel", "ball", "toe"))
             way = toe - heel
@@ -394,7 +391,7 @@ class FrontView(QWidget):
         )
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(self.theme.ink))
-        for point in result.contacts.points[:, :, at].T:
+        for point in result.shown.contacts.points[:, :, at].T:
             painter.drawEllipse(self.above(point), 3.5, 3.5)
         centre = self.above(pose.system_centre()[:, at])
         painter.setPen(QPen(QColor(self.theme.ink), 1.4))
@@ -442,8 +439,7 @@ class FrontView(QWidget):
         )
 
     def _paint_words(self, painter: QPainter, result: Result) -> None:
-        settings, pose = self.session.result.case.settings, result.pose
-        assert pose is not None
+        settings, pose = self.session.result.case.settings, result.shown.pose
         words = []
         if settings.get("stance_m") is not None:
             words.append(f"stance {UNITS.text(settings['stance_m'] or 0.0, 'm', 0)}")

@@ -161,7 +161,8 @@ class FirstRunNotice(QFrame):
     """The cautions, shown over the bench until they are put away once."""
 
     def __init__(self, parent: QWidget, put_away: Callable[[], None]) -> None:
-        super().__init__(parent, objectName="notice")
+        super().__init__(parent)
+        self.setObjectName("notice")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(20, 14, 20, 14)
         layout.addWidget(_heading("Before you use these numbers"))

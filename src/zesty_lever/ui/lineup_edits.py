@@ -7,8 +7,9 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
-from zesty_lever.case import CaseError
-from zesty_lever.records.bench import MOST_IN_LINEUP, MOST_NOTE, Bench, Entry, Setup
+from zesty_lever.bench.model import MOST_IN_LINEUP, MOST_NOTE, Bench, Entry
+from zesty_lever.cases.model import Setup
+from zesty_lever.problems import CaseError
 
 
 class LineupEdits(QObject):
@@ -33,8 +34,8 @@ class LineupEdits(QObject):
             self.refused.emit(f"A line-up takes {MOST_IN_LINEUP}: take one off first")
             return
         chosen = setup or self.bench.setups[slot]
-        added = (*lineup, Entry(**chosen.model_dump()))
-        self.commit("Add to the line-up", self.bench.model_copy(update={"lineup": added}))
+        added = (*lineup, Entry(**chosen.as_dict()))
+        self.commit("Add to the line-up", self.bench.changed(lineup=added))
 
     def take_off_lineup(self, index: int) -> None:
         """Take one off the line-up; a pinned one stays."""
@@ -42,7 +43,7 @@ class LineupEdits(QObject):
             self.refused.emit("It is pinned: unpin it first")
             return
         kept = tuple(s for i, s in enumerate(self.bench.lineup) if i != index)
-        self.commit("Take off the line-up", self.bench.model_copy(update={"lineup": kept}))
+        self.commit("Take off the line-up", self.bench.changed(lineup=kept))
 
     def line_up_for(self, index: int, athlete: int) -> None:
         """Add a copy of a line-up entry for another athlete."""
@@ -50,15 +51,11 @@ class LineupEdits(QObject):
             self.refused.emit(f"A line-up takes {MOST_IN_LINEUP}: take one off first")
             return
         fixed = tuple(
-            e if e.athlete is not None else e.model_copy(update={"athlete": self.bench.current})
+            e if e.athlete is not None else e.changed(athlete=self.bench.current)
             for e in self.bench.lineup
         )
-        added = (*fixed, fixed[index].model_copy(update={"athlete": athlete}))
-        self._try(
-            lambda: self.commit(
-                "Add for another athlete", self.bench.model_copy(update={"lineup": added})
-            )
-        )
+        added = (*fixed, fixed[index].changed(athlete=athlete))
+        self._try(lambda: self.commit("Add for another athlete", self.bench.changed(lineup=added)))
 
     def note_in_lineup(self, index: int, note: str) -> None:
         """Write a note on a line-up entry."""
@@ -68,8 +65,8 @@ class LineupEdits(QObject):
             )
             return
         lineup = list(self.bench.lineup)
-        lineup[index] = lineup[index].model_copy(update={"note": note})
-        self.commit("Note", self.bench.model_copy(update={"lineup": tuple(lineup)}))
+        lineup[index] = lineup[index].changed(note=note)
+        self.commit("Note", self.bench.changed(lineup=tuple(lineup)))
 
     def pin_in_lineup(self, index: int) -> None:
         """Pin one: it goes to the left, behind those pinned already, and stays; or let a pinned one go."""
@@ -78,34 +75,34 @@ class LineupEdits(QObject):
             return
         entry = lineup.pop(index)
         place = sum(e.pinned for e in lineup)
-        lineup.insert(place, entry.model_copy(update={"pinned": not entry.pinned}))
+        lineup.insert(place, entry.changed(pinned=not entry.pinned))
         label = "Unpin" if entry.pinned else "Pin"
-        self.commit(label, self.bench.model_copy(update={"lineup": tuple(lineup)}))
+        self.commit(label, self.bench.changed(lineup=tuple(lineup)))
 
     def clear_lineup(self) -> None:
         """Take all off that are not pinned."""
         kept = tuple(e for e in self.bench.lineup if e.pinned)
-        self.commit("Clear the line-up", self.bench.model_copy(update={"lineup": kept}))
+        self.commit("Clear the line-up", self.bench.changed(lineup=kept))
 
     def set_typical_rules(self, working: float, shares: dict[str, float]) -> None:
         """Change the rules of thumb for typical loads."""
         self.commit(
             "Typical loads",
-            self.bench.model_copy(update={"working_share": working, "lift_shares": shares}),
+            self.bench.changed(working_share=working, lift_shares=shares),
         )
 
     def set_reps(self, reps: int) -> None:
         """Change how many repetitions a set has."""
-        self.commit("Repetitions a set", self.bench.model_copy(update={"reps_a_set": reps}))
+        self.commit("Repetitions a set", self.bench.changed(reps_a_set=reps))
 
     def set_gym(self, bars: tuple[str, ...], pairs: dict[float, int], bar: str) -> None:
         """Say what bars and discs the gym has, and which bar is in use."""
         update = {"gym_bars": bars, "gym_pairs": pairs, "gym_bar": bar}
-        self.commit("What the gym has", self.bench.model_copy(update=update))
+        self.commit("What the gym has", self.bench.changed(**update))
 
     def set_errors(self, errors: dict[str, float]) -> None:
         """Change the measurement errors that intervals rest on."""
-        self.commit("Measurement errors", self.bench.model_copy(update={"errors": errors}))
+        self.commit("Measurement errors", self.bench.changed(errors=errors))
 
     def move_in_lineup(self, index: int) -> None:
         """Move one a place towards the baseline."""
@@ -115,13 +112,11 @@ class LineupEdits(QObject):
             return
         if 0 < index < len(lineup):
             lineup[index - 1], lineup[index] = lineup[index], lineup[index - 1]
-            self.commit(
-                "Move in the line-up", self.bench.model_copy(update={"lineup": tuple(lineup)})
-            )
+            self.commit("Move in the line-up", self.bench.changed(lineup=tuple(lineup)))
 
     def set_lineup_match(self, match: str | None) -> None:
         """Change how the line-up's loads are matched."""
-        self.commit("Match loads", self.bench.model_copy(update={"lineup_match": match}))
+        self.commit("Match loads", self.bench.changed(lineup_match=match))
 
     def _try(self, action: Callable[[], None]) -> None:
         try:

@@ -5,12 +5,12 @@ from __future__ import annotations
 from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import QDoubleSpinBox, QFormLayout, QSpinBox
 
-from zesty_lever.compare import USUAL
+from zesty_lever.choosing.loading import USUAL
+from zesty_lever.choosing.uncertainty import LARGEST_ERRORS
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.ui.behind import Behind
 from zesty_lever.ui.lineup_edits import LineupEdits
 from zesty_lever.ui.theme import font
-from zesty_lever.uncertainty import LARGEST_ERRORS
 
 # Name, how many of the unit shown make one of the core's, unit.
 ERROR_ROWS = {
@@ -66,7 +66,8 @@ class TypicalButton(Behind):
         )
         self.working = self.number("Working share of the best, per cent", 30.0, 100.0, " %")
         self.working.valueChanged.connect(self._take)
-        self.reps = QSpinBox(minimum=1, maximum=50, suffix=" reps", keyboardTracking=False)
+        self.reps = QSpinBox(minimum=1, maximum=50, suffix=" reps")
+        self.reps.setKeyboardTracking(False)
         self.reps.setFont(font(12))
         self.reps.setAccessibleName("Repetitions a set")
         self.reps.valueChanged.connect(session.set_reps)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any
 
 from PySide6.QtCore import QSignalBlocker
@@ -15,12 +16,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from zesty_lever.case import BandLoad, CableLoad, MassLoad, PushLoad
+from zesty_lever.cases.loads import ANCHOR_REACH_M, BandLoad, CableLoad, MassLoad, PushLoad
+from zesty_lever.coaching.gym import Gym
 from zesty_lever.exercises.catalogue import Setting, variation
-from zesty_lever.gym import Gym
-from zesty_lever.loads import ANCHOR_REACH_M
+from zesty_lever.models import read
 from zesty_lever.ui.discs_button import DiscsButton
-from zesty_lever.ui.number import UNITS, NumberRow
+from zesty_lever.ui.number import UNITS, NumberRow, described
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import font
 
@@ -120,7 +121,8 @@ class LoadEditor(QWidget):
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(0, 0, 0, 0)
         self._layout.setSpacing(4)
-        self.discs = QLabel(wordWrap=True, objectName="faint")
+        self.discs = QLabel(wordWrap=True)
+        self.discs.setObjectName("faint")
         self.discs.setFont(font(12))
         self.pick = DiscsButton(session)
         made = QHBoxLayout()
@@ -134,18 +136,19 @@ class LoadEditor(QWidget):
             "Two loads in one rep: a partner or straps take some off, or add some, at the turn."
         )
         self.differs.clicked.connect(self._let_differ)
-        self.add = QToolButton(text="Add ▾")
+        self.add = QToolButton()
+        self.add.setText("Add ▾")
         self.add.setFont(font(12))
         self.add.setToolTip("Add a band, a cable, a push or a second mass.")
         self.add.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self.add)
         for name, data in ADDED:
-            menu.addAction(name, lambda d=data, n=name: self._add(n, d))
+            menu.addAction(name, partial(self._add, name, data))
         self.add.setMenu(menu)
         both.addWidget(self.differs, 1)
         both.addWidget(self.add)
         self._layout.addLayout(both)
-        up = Setting(
+        up = described(
             "load_up_kg", "Load up", "on the way up", "kg", 0, 500, 2.5, "Load on the way up."
         )
         self.up_row = NumberRow(
@@ -165,10 +168,10 @@ class LoadEditor(QWidget):
         self.session.edit_setup("Another load on the way up", load_up_kg=load)
 
     def _add(self, name: str, data: dict[str, Any]) -> None:
-        load = MODELS[data["kind"]].model_validate(data)
+        load = read(MODELS[data["kind"]], data, "loads")
         self.session.edit_setup(f"Add {name.lower()}", loads=(*self.session.setup.loads, load))
 
-    def _remove(self, index: int) -> None:
+    def _remove(self, index: int, _checked: bool = False) -> None:  # noqa: FBT001, FBT002
         loads = list(self.session.setup.loads)
         gone = loads.pop(index)
         self.session.edit_setup(f"Remove {gone.name}", loads=tuple(loads))
@@ -182,7 +185,7 @@ class LoadEditor(QWidget):
             place = list(loads[index].end)  # type: ignore[union-attr]
             place[ANCHOR_FIELDS[key][0]] = changed
             key, changed = "end", tuple(place)
-        loads[index] = loads[index].model_copy(update={key: changed})
+        loads[index] = loads[index].changed(**{key: changed})
         self.session.edit_setup(f"Change {loads[index].name}", loads=tuple(loads))
 
     def refresh(self) -> None:
@@ -202,7 +205,7 @@ class LoadEditor(QWidget):
             self.discs.setText(words)
         self.discs.setVisible(bool(words))
         self.pick.setVisible(bool(words))
-        kinds = tuple((load.kind, load.name) for load in setup.loads)
+        kinds = tuple((type(load).__name__, load.name) for load in setup.loads)
         if kinds != self._shown:
             self._rebuild(kinds)
         for index, key, row in self.rows:
@@ -223,15 +226,16 @@ class LoadEditor(QWidget):
             row.setContentsMargins(0, 2, 0, 0)
             title = QLabel(f"{load.name}{'' if load.when == 'both' else f', {load.when} only'}")
             title.setFont(font(12, bold=True))
-            away = QToolButton(text="Remove")
+            away = QToolButton()
+            away.setText("Remove")
             away.setFont(font(11))
             away.setToolTip(f"Take the {load.name} off.")
-            away.clicked.connect(lambda _=False, i=index: self._remove(i))
+            away.clicked.connect(partial(self._remove, index))
             row.addWidget(title, 1)
             row.addWidget(away)
             self._extras.addWidget(head)
             for key, setting in _fields_of(load):
-                number = NumberRow(setting, lambda v, i=index, k=key: self._change(i, k, v))
+                number = NumberRow(setting, partial(self._change, index, key))
                 self._extras.addWidget(number)
                 self.rows.append((index, key, number))
 
@@ -243,9 +247,12 @@ class LoadEditor(QWidget):
 
 
 def _fields_of(load: Any) -> list[tuple[str, Setting]]:
-    if load.kind == "push":
+    if isinstance(load, PushLoad):
         return [
-            ("push_N", Setting("push_N", "Push down", load.name, "N", 0, 2000, 5, "Downward push."))
+            (
+                "push_N",
+                described("push_N", "Push down", load.name, "N", 0, 2000, 5, "Downward push."),
+            )
         ]
     found = []
     for key, (name, unit, low, high, step) in FIELDS.items():
@@ -253,7 +260,7 @@ def _fields_of(load: Any) -> list[tuple[str, Setting]]:
             found.append(
                 (
                     key,
-                    Setting(
+                    described(
                         key, name, load.name, unit, low, high, step, f"{name} of the {load.name}."
                     ),
                 )
@@ -261,14 +268,16 @@ def _fields_of(load: Any) -> list[tuple[str, Setting]]:
     if isinstance(getattr(load, "end", None), tuple):
         for key, (_, name, low) in ANCHOR_FIELDS.items():
             tip = f"{name} of the {load.name}, from under the ankles; minus is the other way."
-            found.append((key, Setting(key, name, load.name, "m", low, ANCHOR_REACH_M, 0.05, tip)))
+            found.append(
+                (key, described(key, name, load.name, "m", low, ANCHOR_REACH_M, 0.05, tip))
+            )
     return found
 
 
 def discs_words(name: str, load_kg: float, gym: Gym) -> str:
     """Which bar and discs make a load, or the nearest one; empty where there is no bar."""
     load = variation(name).load
-    if load is None or load["name"] != "bar" or load_kg <= 0.0:
+    if load is None or load.name != "bar" or load_kg <= 0.0:
         return ""
     loading = gym.loading(name, load_kg)
     if loading is None:

@@ -82,7 +82,8 @@ class Quantity(QDoubleSpinBox):
     """A spin box over a value in the file's unit that shows and reads other units."""
 
     def __init__(self, unit: str, low: float, high: float, step: float) -> None:
-        super().__init__(keyboardTracking=False)
+        super().__init__()
+        self.setKeyboardTracking(False)
         self.unit = unit
         self._low, self._high, self._step = low, high, step
         self.setFont(font(13, bold=True))
@@ -128,6 +129,20 @@ class Quantity(QDoubleSpinBox):
         return f"{value:.{self.decimals()}f}"
 
 
+def described(
+    key: str,
+    name: str,
+    gym: str,
+    unit: str,
+    low: float,
+    high: float,
+    step: float,
+    words: str,
+) -> Setting:
+    """What a number to type is called, its unit and its range, where no data file says so."""
+    return Setting(key=key, name=name, gym=gym, unit=unit, range=(low, high), step=step, help=words)
+
+
 class NumberRow(QWidget):
     """One lever as a row: its name, a number with its unit, and for angles a balance switch.
 
@@ -161,7 +176,9 @@ class NumberRow(QWidget):
         self.spin.installEventFilter(self)
         self.switch: QToolButton | None = None
         if solve is not None:
-            self.switch = QToolButton(text="solve", checkable=True)
+            self.switch = QToolButton()
+            self.switch.setText("solve")
+            self.switch.setCheckable(True)
             self.switch.setFont(font(11))
             self.switch.setAccessibleName(f"Let balance solve the {setting.name.lower()}")
             self.switch.setToolTip(f"Let balance solve the {setting.name.lower()}.")

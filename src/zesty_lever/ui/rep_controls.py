@@ -44,7 +44,8 @@ class RepControls(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
-        self.play = QPushButton("Play", checkable=True)
+        self.play = QPushButton("Play")
+        self.play.setCheckable(True)
         self.play.setFont(font(12))
         # A button's own shortcut is lost whenever its text changes.
         QShortcut(QKeySequence("P"), self).activated.connect(self.play.toggle)
@@ -58,7 +59,8 @@ class RepControls(QWidget):
         self.tempo = [self._tempo_box(name, low, high) for name, low, high in PARTS]
         for box in self.tempo:
             row.addWidget(box)
-        self.dynamic = QPushButton("With inertia", checkable=True)
+        self.dynamic = QPushButton("With inertia")
+        self.dynamic.setCheckable(True)
         self.dynamic.setFont(font(12))
         self.dynamic.setToolTip(
             "Off: statics, every moment as if held still. On: dynamics, what the tempo adds."
@@ -67,7 +69,8 @@ class RepControls(QWidget):
             lambda on: session.edit_setup("Inertia", mode="dynamic" if on else "static")
         )
         row.addWidget(self.dynamic)
-        self.more = QToolButton(text="Rep and floor ▾")
+        self.more = QToolButton()
+        self.more.setText("Rep and floor ▾")
         self.more.setFont(font(12))
         self.more.setToolTip(
             "Partial range, one and a quarter reps, and how feet push against each other."
@@ -82,9 +85,8 @@ class RepControls(QWidget):
         self.refresh()
 
     def _tempo_box(self, name: str, low: float, high: float) -> QDoubleSpinBox:
-        box = QDoubleSpinBox(
-            keyboardTracking=False, decimals=1, minimum=low, maximum=high, singleStep=0.5
-        )
+        box = QDoubleSpinBox(decimals=1, minimum=low, maximum=high, singleStep=0.5)
+        box.setKeyboardTracking(False)
         box.setFont(font(12))
         box.setFixedWidth(58)
         box.setAccessibleName(f"Tempo: {name}, seconds")

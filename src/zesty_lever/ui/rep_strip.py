@@ -18,7 +18,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from zesty_lever.analysis import Result
 from zesty_lever.exercises.catalogue import variation
-from zesty_lever.motion.pose import JOINTS
+from zesty_lever.joints import JOINTS
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.levers import paint_joint_dot
 from zesty_lever.ui.session import SLOT_NAMES, Session
@@ -71,18 +71,18 @@ class RepStrip(QWidget):
         """Top of the scale, N m: the largest curve of both set-ups, rounded up to 50."""
         most = 50.0
         for result in self.session.results:
-            if result.moments is not None and not result.error:
+            if result.feasible:
                 rows = [JOINTS.index(joint) for joint, _ in CURVES]
-                most = max(most, float(result.moments.extension[rows].max()))
+                most = max(most, float(result.shown.moments.extension[rows].max()))
         return 50.0 * float(np.ceil(most / 50.0))
 
     def _low_moment(self, top: float) -> float:
         """Bottom of the scale, N m: a fifth below zero, or lower where a curve is."""
         low = -0.2 * top
         for result in self.session.results:
-            if result.moments is not None and not result.error:
+            if result.feasible:
                 rows = [JOINTS.index(joint) for joint, _ in CURVES]
-                low = min(low, 1.1 * float(result.moments.extension[rows].min()))
+                low = min(low, 1.1 * float(result.shown.moments.extension[rows].min()))
         return low
 
     def _screen(self, time_s: float, moment: float, end_s: float, top: float) -> QPointF:
@@ -92,10 +92,10 @@ class RepStrip(QWidget):
 
     def curve(self, result: Result, joint: str) -> QPolygonF:
         """Screen points of one curve."""
-        if result.moments is None or result.error:
+        if not result.feasible:
             return QPolygonF()
         times, top, area = result.timeline.time_s, self._top_moment(), self.plot
-        values = result.moments.extension[JOINTS.index(joint)]
+        values = result.shown.moments.extension[JOINTS.index(joint)]
         x = area.left() + area.width() * times[: result.frames] / float(times[-1])
         low = self._low_moment(top)
         y = area.bottom() - area.height() * (values - low) / (top - low)
@@ -166,8 +166,7 @@ class RepStrip(QWidget):
 
     def _mark_peak(self, painter: QPainter, result: Result, joint: str, line: QPolygonF) -> None:
         """A tick over the curve where the joint's moment is largest."""
-        assert result.moments is not None
-        at = int(np.argmax(np.abs(result.moments.extension[JOINTS.index(joint)])))
+        at = int(np.argmax(np.abs(result.shown.moments.extension[JOINTS.index(joint)])))
         top = line.at(at)
         painter.setPen(QPen(self.theme.joint(joint), 2))
         painter.drawLine(top + QPointF(0, -7), top + QPointF(0, 7))
@@ -231,9 +230,11 @@ class RepStrip(QWidget):
         painter.setBrush(QColor(theme.ink))
         painter.drawRoundedRect(QRectF(x - 8, area.bottom() - 8, 16, 16), 3, 3)
         result = self.session.result
-        if result.moments is not None and not result.error:
+        if result.feasible:
             for joint, _ in CURVES:
-                value = float(result.moments.extension[JOINTS.index(joint), self.session.moment])
+                value = float(
+                    result.shown.moments.extension[JOINTS.index(joint), self.session.moment]
+                )
                 paint_joint_dot(painter, theme, joint, self._screen(now, value, end, top), 4.5)
 
     def _scrub(self, x: float) -> None:

@@ -12,7 +12,7 @@ from zesty_lever.analysis import Result
 from zesty_lever.ui.session import Session
 
 if TYPE_CHECKING:
-    from zesty_lever.room import Room
+    from zesty_lever.choosing.reach import Room
     from zesty_lever.ui.worker import Worker
 
 WAIT_MS = 350
@@ -46,7 +46,7 @@ class RoomKeeper(QObject):
         self._soon.start()
 
     def _ask(self) -> None:
-        from zesty_lever.room import room
+        from zesty_lever.choosing.reach import room
 
         if not self._parent.isVisible():
             self._shown_for = None

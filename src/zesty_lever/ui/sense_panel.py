@@ -17,8 +17,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from zesty_lever.choosing.sensitivity import Map, Slope, setting_map_in_parts, slopes
 from zesty_lever.exercises.catalogue import variation
-from zesty_lever.sensitivity import TOLD, Map, Slope, setting_map_in_parts, slopes
+from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.levers import minus, paint_joint_dot
 from zesty_lever.ui.session import Session
@@ -59,7 +60,8 @@ class SlopeBoard(QWidget):
         )
         wide = (self.width() - 132.0) / 3.0
         painter.setFont(font(11))
-        for column, (word, joint) in enumerate(TOLD.items()):
+        for column, group in enumerate(COACH_JOINTS):
+            joint, word = group.shown, group.word
             x = 132.0 + column * wide
             paint_joint_dot(painter, self.theme, joint, QPointF(x + 6, 8), 4.0)
             painter.setPen(QColor(self.theme.faint))
@@ -79,7 +81,8 @@ class SlopeBoard(QWidget):
                     QRectF(132, y, 200, ROW_PX), Qt.AlignmentFlag.AlignVCenter, "no room either way"
                 )
                 continue
-            for column, (word, joint) in enumerate(TOLD.items()):
+            for column, group in enumerate(COACH_JOINTS):
+                joint, word = group.shown, group.word
                 value = slope.change_Nm[word]
                 middle = 132.0 + (column + 0.5) * wide
                 length = 0.42 * wide * value / most
@@ -308,7 +311,8 @@ class SensePanel(QFrame):
     """Right-hand column, third face."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__(objectName="card")
+        super().__init__()
+        self.setObjectName("card")
         self.session = session
         self.waiting = Waiting("map")
         self.board, self.view = SlopeBoard(theme), MapView(session, theme)
@@ -334,8 +338,8 @@ class SensePanel(QFrame):
             box.setMinimumContentsLength(6)
             box.activated.connect(self._restart)
             row.addWidget(box, 1)
-        for word, joint in TOLD.items():
-            self.joint.addItem(word.capitalize(), joint)
+        for group in COACH_JOINTS:
+            self.joint.addItem(group.word.capitalize(), group.shown)
         layout.addLayout(row)
         layout.addWidget(self.view, 1)
         layout.addWidget(self.waiting)

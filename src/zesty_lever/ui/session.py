@@ -16,21 +16,19 @@ import numpy as np
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
-from zesty_lever.analysis import Result, analyse, other_peaks
-from zesty_lever.anchors import Anchor
-from zesty_lever.case import Athlete, Case, CaseError, parse_athlete
-from zesty_lever.compare import EQUAL_JOINTS, equal_demand_load_kg, peak
-from zesty_lever.exercises.catalogue import fill, variation
-from zesty_lever.records.bench import (
-    Bench,
-    Setup,
-    keep_backup,
-    setup_of,
-    with_anchor,
-    write_bench,
-)
+from zesty_lever.analysis import Impossible, Result, analyse, other_peaks
+from zesty_lever.bench.edits import with_anchor
+from zesty_lever.bench.files import keep_backup, write_bench
+from zesty_lever.bench.model import Bench, Entry
+from zesty_lever.cases.anchors import Anchor
+from zesty_lever.cases.model import Athlete, Case, Setup
+from zesty_lever.cases.parse import athlete_from
+from zesty_lever.cases.resolve import resolve
+from zesty_lever.choosing.loading import EQUAL, equal_demand_load_kg
+from zesty_lever.exercises.catalogue import variation
+from zesty_lever.feasibility import advised, nearest_drawable
+from zesty_lever.problems import CaseError
 from zesty_lever.ui.drag_edits import DragEdits
-from zesty_lever.ui.drawable import drawable
 from zesty_lever.ui.worker import Worker
 
 LEG_SETTINGS = (
@@ -46,6 +44,23 @@ LEG_SETTINGS = (
 SLOT_NAMES = ("A", "B")
 AUTOSAVE_AFTER_MS = 400
 ADVISE_AFTER_MS = 120
+
+
+def _drawable(result: Result) -> Result:
+    """The result itself, or one near it that has frames, so that the impossible can be shown."""
+    if result.frames:
+        return result
+    near = nearest_drawable(result.case)
+    return result if near is None else analyse(near)
+
+
+def _advised(result: Result) -> Result:
+    """An impossible result whose first problem also says what would help."""
+    if not isinstance(result.outcome, Impossible):
+        return result
+    first, *others = result.outcome.problems
+    told = (advised(result.case, first), *others)
+    return replace(result, outcome=replace(result.outcome, problems=told))
 
 
 class _Step(QUndoCommand):
@@ -76,10 +91,8 @@ class Session(DragEdits):
         # Why nothing is saved, or empty.
         self.read_only = read_only
         self.history = QUndoStack(self)
-        self.results: list[Result] = [
-            analyse(bench.case(slot), both_ends=True, advise=False) for slot in (0, 1)
-        ]
-        self.drawn: list[Result] = [drawable(result) for result in self.results]
+        self.results: list[Result] = [analyse(bench.case(slot)) for slot in (0, 1)]
+        self.drawn: list[Result] = [_drawable(result) for result in self.results]
         self._shown = self.results[bench.editing].timeline
         self.moment = self._shown.bottom
         self._ends: dict[int, tuple[Result | None, dict[str, float] | None]] = {}
@@ -95,7 +108,7 @@ class Session(DragEdits):
     @property
     def one_sided(self) -> bool:
         """Whether the set-up being edited stands on one front leg."""
-        return variation(self.setup.variation).options.get("rear") is not None
+        return bool(variation(self.setup.variation).options.rear)
 
     def other_end(self, slot: int) -> dict[str, float] | None:
         """Peaks (N m) under the other contact rule where they differ; None in a drag."""
@@ -103,13 +116,7 @@ class Session(DragEdits):
             return None
         result = self.results[slot]
         if self._ends.get(slot, (None, None))[0] is not result:
-            whole = (
-                result
-                if result.other_extension is not None
-                else analyse(result.case, both_ends=True)
-            )
-            peaks = other_peaks(whole)
-            self._ends[slot] = (result, peaks)
+            self._ends[slot] = (result, other_peaks(result))
         return self._ends[slot][1]
 
     def frame_of(self, slot: int) -> int:
@@ -127,8 +134,8 @@ class Session(DragEdits):
         before, fresh, drawn = self.bench, list(self.results), list(self.drawn)
         for slot in (0, 1):
             if bench.athlete != before.athlete or bench.setups[slot] != before.setups[slot]:
-                fresh[slot] = analyse(bench.case(slot), both_ends=not self.dragging, advise=False)
-                drawn[slot] = drawable(fresh[slot])
+                fresh[slot] = analyse(bench.case(slot))
+                drawn[slot] = _drawable(fresh[slot])
         self.bench, self.results, self.drawn = bench, fresh, drawn
         timeline, was = fresh[bench.editing].timeline, self._shown
         if timeline is not was:
@@ -153,20 +160,17 @@ class Session(DragEdits):
         asked = [
             (slot, r)
             for slot, r in enumerate(self.results)
-            if r.error and r is not self._advised[slot]
+            if not r.feasible and r is not self._advised[slot]
         ]
         if asked:
-            self._worker.ask(
-                "advice", lambda _tell: [(slot, r, analyse(r.case).error) for slot, r in asked]
-            )
+            self._worker.ask("advice", lambda _tell: [(slot, r, _advised(r)) for slot, r in asked])
 
     def _take_advice(self, kind: str, number: int, answer: object) -> None:
         if not self._worker.is_newest(kind, number):
             return
         assert isinstance(answer, list)
-        for slot, result, error in answer:
+        for slot, result, better in answer:
             if self.results[slot] is result:
-                better = replace(result, error=error)
                 self.drawn[slot] = better if self.drawn[slot] is result else self.drawn[slot]
                 self.results[slot] = better
                 self._advised[slot] = better
@@ -178,7 +182,7 @@ class Session(DragEdits):
             return
         try:
             for slot in (0, 1):
-                fill(bench.case(slot))
+                resolve(bench.case(slot))
         except CaseError as error:
             self.refused.emit(error.text)
             self.changed.emit()
@@ -191,7 +195,7 @@ class Session(DragEdits):
 
     def edit_setup(self, label: str, **changes: Any) -> None:
         """Change fields of the set-up being edited."""
-        setup = self.setup.model_copy(update=changes)
+        setup = self.setup.changed(**changes)
         self.commit(label, self.bench.with_setup(self.editing, setup))
 
     def set_setting(self, key: str, value: float) -> None:
@@ -202,12 +206,12 @@ class Session(DragEdits):
 
     def solve_for(self, key: str) -> None:
         """Let balance solve another angle; the one solved so far keeps its value."""
-        if key == self.free or self.result.bottom_deg is None:
+        if key == self.free or not self.result.feasible:
             self.changed.emit()
             return
         settings = dict(self.setup.settings)
         if self.free:
-            settings[self.free] = round(self.result.bottom_deg[self.free], 3)
+            settings[self.free] = round(self.result.solved.bottom_deg[self.free], 3)
         settings[key] = None
         name = variation(self.setup.variation).settings[key].name.lower()
         self.commit(f"Solve {name} by balance", self.with_settings(settings))
@@ -218,7 +222,7 @@ class Session(DragEdits):
 
     def setup_to_bench(self, setup: Setup) -> None:
         """Put a set-up in the place that is edited."""
-        setup = Setup(**{k: getattr(setup, k) for k in Setup.model_fields})
+        setup = setup.setup if isinstance(setup, Entry | Case) else setup
         self._try(lambda: self.commit("To the bench", self.bench.with_setup(self.editing, setup)))
 
     def copy_to_other(self) -> None:
@@ -237,7 +241,7 @@ class Session(DragEdits):
     def edit_slot(self, slot: int) -> None:
         """Choose which set-up is edited."""
         if slot != self.editing:
-            self.commit(f"Edit {SLOT_NAMES[slot]}", self.bench.model_copy(update={"editing": slot}))
+            self.commit(f"Edit {SLOT_NAMES[slot]}", self.bench.changed(editing=slot))
 
     def set_variation(self, name: str) -> None:
         """Change the variation being edited; its settings start at their defaults."""
@@ -255,17 +259,15 @@ class Session(DragEdits):
 
     def set_athlete(self, label: str, **changes: Any) -> None:
         """Change the athlete's data; out-of-range values are refused with the range."""
-        data = self.bench.athlete.model_dump(exclude_none=True) | changes
-        self._try(lambda: self.commit(label, self.bench.with_athlete(parse_athlete(data))))
+        data = self.bench.athlete.as_json() | changes
+        self._try(lambda: self.commit(label, self.bench.with_athlete(athlete_from(data))))
 
     def switch_athlete(self, index: int) -> None:
         """Put another athlete on the bench."""
-        bench = self.bench.model_copy(update={"current": index})
+        bench = self.bench.changed(current=index)
         if bench.athlete.school is not None:
-            setups = tuple(
-                s.model_copy(update={"school": bench.athlete.school}) for s in bench.setups
-            )
-            bench = bench.model_copy(update={"setups": setups})
+            setups = tuple(s.changed(school=bench.athlete.school) for s in bench.setups)
+            bench = bench.changed(setups=setups)
         self.commit(f"Switch to {bench.athlete.name}", bench)
 
     def add_athlete(self) -> None:
@@ -274,14 +276,14 @@ class Session(DragEdits):
         number = next(n for n in range(1, 1000) if f"Athlete {n}" not in names)
         athlete = Athlete(name=f"Athlete {number}", height_m=1.75, mass_kg=75.0, sex="male")
         athletes = (*self.bench.athletes, athlete)
-        bench = self.bench.model_copy(update={"athletes": athletes, "current": len(athletes) - 1})
+        bench = self.bench.changed(athletes=athletes, current=len(athletes) - 1)
         self.commit("New athlete", bench)
 
     def take_athlete(self, athlete: Athlete, label: str = "Import athlete") -> None:
         """Add an athlete from elsewhere and put them on the bench."""
         athletes = (*self.bench.athletes, athlete)
         update = {"athletes": athletes, "current": len(athletes) - 1}
-        self._try(lambda: self.commit(label, self.bench.model_copy(update=update)))
+        self._try(lambda: self.commit(label, self.bench.changed(**update)))
 
     def remove_athlete(self) -> None:
         """Take the current athlete off the list; the last one stays."""
@@ -291,44 +293,42 @@ class Session(DragEdits):
         gone = self.bench.current
         athletes = tuple(a for i, a in enumerate(self.bench.athletes) if i != gone)
         lineup = tuple(
-            e.model_copy(
-                update={"athlete": None if e.athlete is None else e.athlete - (e.athlete > gone)}
-            )
+            e.changed(athlete=None if e.athlete is None else e.athlete - (e.athlete > gone))
             for e in self.bench.lineup
             if e.athlete != gone
         )
         update = {"athletes": athletes, "current": max(gone - 1, 0), "lineup": lineup}
-        self.commit(f"Remove {self.bench.athlete.name}", self.bench.model_copy(update=update))
+        self.commit(f"Remove {self.bench.athlete.name}", self.bench.changed(**update))
 
     def take_case(self, case: Case) -> None:
         """Put a case on the bench: its athlete (added if not there yet) and its set-up."""
         known = [i for i, a in enumerate(self.bench.athletes) if a == case.athlete]
         athletes = self.bench.athletes if known else (*self.bench.athletes, case.athlete)
         current = known[0] if known else len(athletes) - 1
-        bench = self.bench.model_copy(update={"athletes": athletes, "current": current})
-        self._try(lambda: self.commit("Open case", bench.with_setup(self.editing, setup_of(case))))
+        bench = self.bench.changed(athletes=athletes, current=current)
+        self._try(lambda: self.commit("Open case", bench.with_setup(self.editing, case.setup)))
 
     def same_legs(self) -> None:
         """Give B the legs, pressure point and load of A, so that only the load's place differs."""
         one, two = (variation(setup.variation) for setup in self.bench.setups)
-        if "level" not in {one.builder} & {two.builder} or one.family != two.family:
+        if not (one.stands_level and two.stands_level) or one.family != two.family:
             self.refused.emit("Legs can be shared between two squats, or two hinges, on level feet")
             return
-        first = fill(self.bench.case(0))
+        first = resolve(self.bench.case(0))
         other = variation(self.bench.setups[1].variation)
         shared = {k: v for k in LEG_SETTINGS if (v := first.settings.get(k)) is not None}
-        for key, value in (self.results[0].bottom_deg or {}).items():
+        for key, value in self.results[0].shown.bottom_deg.items():
             if key in LEG_SETTINGS and key != other.free:
                 shared[key] = round(value, 3)
         low, high = other.load_range_kg()
         load = min(max(first.load_kg or 0.0, low), high)
-        setup = self.bench.setups[1].model_copy(update={"settings": shared, "load_kg": load})
+        setup = self.bench.setups[1].changed(settings=shared, load_kg=load)
         self.commit("Same legs and load", self.bench.with_setup(1, setup))
 
     def swap(self) -> None:
         """Exchange A and B."""
         first, second = self.bench.setups
-        self.commit("Swap A and B", self.bench.model_copy(update={"setups": (second, first)}))
+        self.commit("Swap A and B", self.bench.changed(setups=(second, first)))
 
     def matching(self, match: str) -> Callable[[], float]:
         """What gives B's load (kg) by ``same-load`` or ``equal:...`` against A.
@@ -341,16 +341,13 @@ class Session(DragEdits):
         def matched() -> float:
             if match == "same-load":
                 return first.case.load_kg or 0.0
-            if first.error:
-                raise first.error
-            joints = EQUAL_JOINTS[match]
-            return equal_demand_load_kg(fill(bench.case(1)), joints, peak(first, joints))
+            return equal_demand_load_kg(bench.case(1), EQUAL[match], first.peak(EQUAL[match]))
 
         return matched
 
     def set_load_of(self, slot: int, load_kg: float) -> None:
         """Give one of the two set-ups a load."""
-        setup = self.bench.setups[slot].model_copy(update={"load_kg": round(load_kg, 1)})
+        setup = self.bench.setups[slot].changed(load_kg=round(load_kg, 1))
         self.commit(f"Match {SLOT_NAMES[slot]}'s load", self.bench.with_setup(slot, setup))
 
     def save(self) -> None:

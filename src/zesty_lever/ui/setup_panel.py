@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
+
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
@@ -17,11 +20,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from zesty_lever.body import estimated_length_m
-from zesty_lever.case import SCHOOLS
+from zesty_lever.cases.model import SCHOOLS
 from zesty_lever.exercises.catalogue import Setting, catalogue, variation
+from zesty_lever.physics.body import estimated_length_m
 from zesty_lever.ui.load_editor import LoadEditor
-from zesty_lever.ui.number import LABEL_WIDTH, NumberRow
+from zesty_lever.ui.number import LABEL_WIDTH, NumberRow, described
 from zesty_lever.ui.session import SLOT_NAMES, Session
 from zesty_lever.ui.theme import font
 
@@ -33,9 +36,18 @@ SCHOOL_HELP = (
 
 
 ATHLETE_ROWS = (
-    Setting("height_m", "Height", "stature", "m", 1.2, 2.3, 0.01, "Standing height, no shoes."),
-    Setting("mass_kg", "Body mass", "bodyweight", "kg", 30, 250, 1, "Body mass."),
+    described("height_m", "Height", "stature", "m", 1.2, 2.3, 0.01, "Standing height, no shoes."),
+    described("mass_kg", "Body mass", "bodyweight", "kg", 30, 250, 1, "Body mass."),
 )
+
+
+def athlete_setter(session: Session, setting: Setting) -> Callable[[float], None]:
+    """What takes over one number of the athlete."""
+
+    def take(value: float) -> None:
+        session.set_athlete(f"Set {setting.name.lower()}", **{setting.key: value})
+
+    return take
 
 
 class SetupPanel(QScrollArea):
@@ -47,7 +59,8 @@ class SetupPanel(QScrollArea):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFixedWidth(308)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
-        body = QWidget(objectName="setupBody")
+        body = QWidget()
+        body.setObjectName("setupBody")
         self.setWidget(body)
         self._layout = QVBoxLayout(body)
         self._layout.setContentsMargins(14, 10, 10, 10)
@@ -106,13 +119,12 @@ class SetupPanel(QScrollArea):
         picks.addWidget(self.new)
         self._layout.addLayout(picks)
         self.height_row, self.mass_row = (
-            NumberRow(s, lambda v, k=s.key, n=s.name: session.set_athlete(f"Set {n}", **{k: v}))
-            for s in ATHLETE_ROWS
+            NumberRow(s, athlete_setter(session, s)) for s in ATHLETE_ROWS
         )
         self._layout.addWidget(self.height_row)
         self._layout.addWidget(self.mass_row)
         self._build_sex()
-        thigh = Setting(
+        thigh = described(
             "thigh",
             "Thigh length",
             "hip to knee",
@@ -123,7 +135,9 @@ class SetupPanel(QScrollArea):
             "Hip joint to knee joint. Estimated from height until measured.",
         )
         self.thigh_row = NumberRow(thigh, self._measure_thigh)
-        self.thigh_source = QToolButton(text="estimated", checkable=True)
+        self.thigh_source = QToolButton()
+        self.thigh_source.setText("estimated")
+        self.thigh_source.setCheckable(True)
         self.thigh_source.setFont(font(11))
         self.thigh_source.setToolTip("Press to go back to the estimate from height.")
         self.thigh_source.clicked.connect(self._estimate_thigh)
@@ -142,7 +156,8 @@ class SetupPanel(QScrollArea):
         grid.addWidget(label, 0, 0)
         self.sexes = {}
         for column, sex in enumerate(("female", "male"), start=1):
-            button = QPushButton(sex.capitalize(), checkable=True)
+            button = QPushButton(sex.capitalize())
+            button.setCheckable(True)
             button.setFont(font(12))
             button.setToolTip("Selects the table of segment masses (de Leva 1996).")
             button.clicked.connect(
@@ -186,7 +201,7 @@ class SetupPanel(QScrollArea):
         self.schools.activated.connect(
             lambda i: session.edit_setup("Change school", school=SCHOOLS[i])
         )
-        load = Setting(
+        load = described(
             "load_kg",
             "Load",
             "on the bar, both dumbbells",
@@ -223,6 +238,12 @@ class SetupPanel(QScrollArea):
         self.session.set_athlete("Estimate thigh length", lengths_m=lengths)
         self.refresh()
 
+    def _set(self, key: str, value: float) -> None:
+        self.session.set_setting(key, round(value, 5))
+
+    def _solve(self, key: str, _checked: bool = False) -> None:  # noqa: FBT001, FBT002
+        self.session.solve_for(key)
+
     def refresh(self) -> None:
         """Show what the session holds."""
         self._show_athlete()
@@ -244,7 +265,7 @@ class SetupPanel(QScrollArea):
         self.load_row.show_value(session.result.case.load_kg or 0.0)
         self._make_rows(setup.variation)
         case = session.result.case
-        bottom = {} if session.result.error else session.result.bottom_deg or {}
+        bottom = session.result.solved.bottom_deg if session.result.feasible else {}
         for key, row in self.rows.items():
             value = case.settings[key]
             solved = value is None
@@ -293,14 +314,12 @@ class SetupPanel(QScrollArea):
             self._rows_box.removeWidget(row)
             row.hide()
             row.deleteLater()
-        chosen, session = variation(name), self.session
+        chosen = variation(name)
         self.rows = {}
         for key, setting in chosen.settings.items():
             solve = None
             if key in chosen.solvable:
-                solve = lambda _=False, k=key: session.solve_for(k)  # noqa: E731
-            self.rows[key] = NumberRow(
-                setting, lambda v, k=key: session.set_setting(k, round(v, 5)), solve
-            )
+                solve = partial(self._solve, key)
+            self.rows[key] = NumberRow(setting, partial(self._set, key), solve)
             self._rows_box.addWidget(self.rows[key])
         self._rows_for = name

@@ -32,7 +32,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from zesty_lever.case import Athlete, CaseError
+from zesty_lever.cases.model import Athlete
+from zesty_lever.problems import CaseError
 from zesty_lever.ui.help import FirstRunNotice, about_sheet, help_sheet
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.mark import mark_icon, mark_pixmap
@@ -69,7 +70,7 @@ class WindowMemory:
 
     def keep(self, **values: Any) -> None:
         """Remember values."""
-        from zesty_lever.records.files import replacing, write_json
+        from zesty_lever.io.json_files import replacing, write_json
 
         self.values.update(values)
         if self._path is not None:
@@ -104,7 +105,8 @@ class Window(QMainWindow):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self._strap(title))
-        self.told = QLabel(objectName="told")
+        self.told = QLabel()
+        self.told.setObjectName("told")
         self.told.setFont(font(13))
         self.told.setContentsMargins(14, 4, 14, 4)
         self.told.hide()
@@ -138,7 +140,8 @@ class Window(QMainWindow):
             self.show_screen(screen)
 
     def _strap(self, title: str) -> QWidget:
-        strap = QWidget(objectName="strap")
+        strap = QWidget()
+        strap.setObjectName("strap")
         strap.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         row = QHBoxLayout(strap)
         row.setContentsMargins(14, 6, 12, 6)
@@ -151,7 +154,9 @@ class Window(QMainWindow):
         row.addSpacing(10)
         self.rail: dict[str, QPushButton] = {}
         for number, screen in enumerate(SCREENS, start=1):
-            button = QPushButton(screen, checkable=True, objectName="rail")
+            button = QPushButton(screen)
+            button.setCheckable(True)
+            button.setObjectName("rail")
             button.setFont(font(13, bold=True))
             button.setToolTip(f"{SCREENS[screen]} (Ctrl+{number}).")
             button.setShortcut(f"Ctrl+{number}")
@@ -178,19 +183,21 @@ class Window(QMainWindow):
             (self._action("", lambda: about_sheet(self).show()), "About", "About and cautions"),
         ):
             self.addAction(action)
-            button = QToolButton(text=label)
-            button.setFont(font(12))
-            button.setToolTip(tip)
-            button.setEnabled(action.isEnabled())
-            button.clicked.connect(action.trigger)
-            action.enabledChanged.connect(button.setEnabled)
-            row.addWidget(button)
+            tool = QToolButton()
+            tool.setText(label)
+            tool.setFont(font(12))
+            tool.setToolTip(tip)
+            tool.setEnabled(action.isEnabled())
+            tool.clicked.connect(action.trigger)
+            action.enabledChanged.connect(tool.setEnabled)
+            row.addWidget(tool)
         row.addWidget(self._output_menu())
         return strap
 
     def _output_menu(self) -> QToolButton:
         """Open, copy, save, print: what comes in and goes out."""
-        self.output = QToolButton(text="In and out ▾")
+        self.output = QToolButton()
+        self.output.setText("In and out ▾")
         self.output.setFont(font(12))
         self.output.setToolTip("Open a case or athlete, copy or save the picture, print.")
         self.output.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
@@ -248,7 +255,7 @@ class Window(QMainWindow):
 
     def open_file(self, path: Path) -> None:
         """Take in a case or athlete file; what is wrong with it is said and nothing changes."""
-        from zesty_lever.records.bench import read_any
+        from zesty_lever.bench.files import read_any
 
         try:
             found = read_any(path)
@@ -263,7 +270,7 @@ class Window(QMainWindow):
 
     def save_case(self, path: Path) -> None:
         """Write the set-up being edited as a case file."""
-        from zesty_lever.records.files import replacing, write_json
+        from zesty_lever.io.json_files import replacing, write_json
 
         try:
             with replacing(path) as file:

@@ -10,7 +10,7 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 from shiboken6 import isValid
 
-from zesty_lever.case import CaseError
+from zesty_lever.problems import CaseError
 
 Ask = Callable[[Callable[[float], None]], Any]
 

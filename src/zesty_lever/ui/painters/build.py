@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from functools import lru_cache
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
@@ -9,8 +10,9 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from zesty_lever.analysis import Result, analyse
-from zesty_lever.body import estimated_length_m
-from zesty_lever.case import Athlete, Case
+from zesty_lever.cases.model import Athlete, Case
+from zesty_lever.cases.parse import athlete_from
+from zesty_lever.physics.body import estimated_length_m
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.figure import paint_figure, paint_floor
 from zesty_lever.ui.painters.view import View
@@ -39,20 +41,14 @@ GUIDES = {
 
 @lru_cache(maxsize=8)
 def _standing_text(text: str) -> Result:
-    athlete = Athlete.model_validate_json(text)
-    return analyse(
-        Case(
-            format="zesty-lever-case/1", athlete=athlete, variation="bodyweight-squat-arms-crossed"
-        )
-    )
+    athlete = athlete_from(json.loads(text))
+    return analyse(Case(athlete=athlete, variation="bodyweight-squat-arms-crossed"))
 
 
 def standing(athlete: Athlete) -> Result:
     """The athlete standing, arms crossed."""
-    bare = athlete.model_copy(
-        update={"limits_deg": {}, "name": None, "sore": (), "best_loads_kg": {}, "school": None}
-    )
-    return _standing_text(bare.model_dump_json())
+    bare = athlete.changed(limits_deg={}, name=None, sore=(), best_loads_kg={}, school=None)
+    return _standing_text(json.dumps(bare.as_json()))
 
 
 class BuildPicture(QWidget):
@@ -96,7 +92,7 @@ class BuildPicture(QWidget):
         for middle, person, own in places:
             result = standing(person)
             view = View(scale, middle, floor)
-            if result.pose is None:
+            if not result.frames:
                 continue
             if not own:
                 painter.setOpacity(0.45)
@@ -123,7 +119,7 @@ class BuildPicture(QWidget):
 
     def _paint_guide(self, painter: QPainter, view: View, result: Result) -> None:
         """The tape of the measure at hand on the body, and how it is taken."""
-        pose = result.pose
+        pose = result.shown.pose
         if not self.words or pose is None:
             return
         painter.setFont(font(13))
@@ -145,8 +141,7 @@ class BuildPicture(QWidget):
     def _paint_tapes(
         self, painter: QPainter, view: View, result: Result, person: Athlete, *, own: bool
     ) -> None:
-        pose = result.pose
-        assert pose is not None
+        pose = result.shown.pose
         x = max(view.at(-0.18 * person.height_m, 0.0).x(), 136.0)
         for key, word, low, high in TAPES:
             measured = key in person.lengths_m

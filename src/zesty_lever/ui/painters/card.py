@@ -9,14 +9,14 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from zesty_lever.analysis import Result
-from zesty_lever.anchors import anchors
-from zesty_lever.card import Card, Line
+from zesty_lever.cases.anchors import anchors
+from zesty_lever.coaching.card import Card, Line
+from zesty_lever.physics.vectors import Array
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.figure import paint_figure, paint_floor, paint_surfaces
 from zesty_lever.ui.painters.lines import paint_lines
 from zesty_lever.ui.painters.view import View
 from zesty_lever.ui.theme import Theme, font, text_width
-from zesty_lever.vectors import Array
 
 # A sketch wider than this (m) shows the deepest moment only, where nothing is measured at the start.
 ONE_PICTURE_M = 2.4
@@ -32,8 +32,7 @@ def shown(line: Line) -> str:
 
 def paint_sketch(painter: QPainter, theme: Theme, result: Result, card: Card, area: QRectF) -> None:
     """Standing (or hips down) and deepest, beside or over each other, with every height and distance."""
-    pose = result.pose
-    assert pose is not None
+    pose = result.shown.pose
     frames = {
         "start": int(np.argmin(result.timeline.progress)),
         "deep": min(result.timeline.bottom, result.frames - 1),
@@ -161,8 +160,7 @@ def _words(painter: QPainter, theme: Theme, at: QPointF, words: str) -> None:
 
 def paint_plan(painter: QPainter, theme: Theme, result: Result, card: Card, area: QRectF) -> None:
     """The feet from above with the stance and the toes, the bar with the hands, a band's side."""
-    pose = result.pose
-    assert pose is not None
+    pose = result.shown.pose
     if area.height() < 90.0:
         return
     feet = {s: [pose.points[f"{n}_{s}"][:, 0] for n in FOOT] for s in ("left", "right")}

@@ -7,7 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from zesty_lever.choose import Option
+from zesty_lever.choosing.shortlist import Option, RuledOut
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.ui.theme import Theme, font
 
@@ -21,7 +21,7 @@ class DemandMap(QWidget):
     def __init__(self, theme: Theme) -> None:
         super().__init__()
         self.theme = theme
-        self.options: list[Option] = []
+        self.options: list[Option | RuledOut] = []
         self.chosen = ""
         self.goal: tuple[float, float] | None = None
         self.limits: dict[str, float] = {}
@@ -37,12 +37,17 @@ class DemandMap(QWidget):
         return QSize(700, 330)
 
     @property
+    def able(self) -> list[Option]:
+        """Those that can be done."""
+        return [option for option in self.options if isinstance(option, Option)]
+
+    @property
     def plot(self) -> QRectF:
         """Area of the map."""
         return QRectF(self.rect()).adjusted(56, 12, -14, -38)
 
     def _most(self) -> tuple[float, float]:
-        able = [o.peaks for o in self.options if o.peaks]
+        able = [o.peaks for o in self.able]
         knee = max([p["knee"] for p in able] + [100.0])
         hip = max([p["hip"] for p in able] + [100.0])
         return 1.08 * knee, 1.08 * hip
@@ -69,8 +74,7 @@ class DemandMap(QWidget):
                 float(np.hypot(*(self.to_screen(o.peaks["knee"], o.peaks["hip"]) - at).toTuple())),
                 o.variation,
             )
-            for o in self.options
-            if o.peaks
+            for o in self.able
         ]
         return min(gaps)[1] if gaps and min(gaps)[0] < 12 else ""
 
@@ -137,10 +141,9 @@ class DemandMap(QWidget):
             "knee peak, N·m, across; hip peak, N·m, up; size: lower back",
         )
         self._paint_limits(painter)
-        able = [o for o in self.options if o.peaks]
-        largest = max([o.peaks["back"] for o in able if o.peaks] + [1.0])
+        able = self.able
+        largest = max([o.peaks["back"] for o in able] + [1.0])
         for rank, option in reversed(list(enumerate(able))):
-            assert option.peaks is not None
             at = self.to_screen(option.peaks["knee"], option.peaks["hip"])
             radius = 3.0 + 11.0 * max(option.peaks["back"], 0.0) / largest
             fill = QColor(theme.back)

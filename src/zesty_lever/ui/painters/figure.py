@@ -12,10 +12,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap
 
 from zesty_lever.analysis import Result
-from zesty_lever.exercises.catalogue import variation
+from zesty_lever.physics.vectors import Array
 from zesty_lever.ui.painters.view import View, bent_line, limb, path_of, sleeve
 from zesty_lever.ui.theme import Theme
-from zesty_lever.vectors import Array
 
 DISC_RADIUS_M = 0.225
 # Half widths along each part, fractions of stature: (front, back), from the first point named.
@@ -50,8 +49,7 @@ def paint_floor(painter: QPainter, view: View, theme: Theme, width: float) -> No
 
 def paint_surfaces(painter: QPainter, view: View, theme: Theme, result: Result) -> None:
     """Bench, box or step under whatever stands on one."""
-    settings, pose = result.case.settings, result.pose
-    assert pose is not None
+    settings, pose = result.case.settings, result.shown.pose
     blocks = []
     for key, point, before, behind in (
         ("bench_height_m", "upper_back", 0.20, 0.14),
@@ -63,7 +61,7 @@ def paint_surfaces(painter: QPainter, view: View, theme: Theme, result: Result) 
         if height > 0.0:
             x = 0.0 if point == "upper_back" else float(pose.points[point][0, 0])
             blocks.append((x - behind, x + before, height))
-    contacts, last = result.contacts, min(result.timeline.bottom, result.frames - 1)
+    contacts, last = result.shown.contacts, min(result.timeline.bottom, result.frames - 1)
     if contacts is not None and "seat" in contacts.names:
         x, height, _ = contacts.points[:, contacts.names.index("seat"), last].tolist()
         blocks.append((x - 0.22, x + 0.10, height))
@@ -79,8 +77,7 @@ def paint_surfaces(painter: QPainter, view: View, theme: Theme, result: Result) 
 
 def _paint_slope(painter: QPainter, view: View, theme: Theme, result: Result) -> None:
     """The inclined bench: a post, a rail under the legs, the pad and the roll over the ankles."""
-    pose, contacts = result.pose, result.contacts
-    assert pose is not None and contacts is not None
+    pose, contacts = result.shown.pose, result.shown.contacts
     pad, ankle = contacts.points[:, -1, 0], pose.points["ankle_right"][:, 0]
     slope = np.radians(result.case.settings["bench_slope_deg"] or 45.0)
     under = np.array([np.sin(slope), -np.cos(slope), 0.0])
@@ -98,8 +95,7 @@ def _paint_slope(painter: QPainter, view: View, theme: Theme, result: Result) ->
 
 def body_parts(result: Result, frame: int) -> dict[str, Array]:
     """Outlines ``(2, n)`` m of the body's parts in the side view, in drawing order."""
-    pose = result.pose
-    assert pose is not None
+    pose = result.shown.pose
     size = result.case.athlete.height_m
 
     def at(name: str) -> Array:
@@ -133,14 +129,12 @@ def body_parts(result: Result, frame: int) -> dict[str, Array]:
 
 def legs_differ(result: Result) -> bool:
     """Whether the two legs are seen apart from the side."""
-    assert result.pose is not None
-    apart = result.pose.points["knee_left"][:2] - result.pose.points["knee_right"][:2]
+    apart = result.shown.pose.points["knee_left"][:2] - result.shown.pose.points["knee_right"][:2]
     return bool(np.abs(apart).max() > 0.01)
 
 
 def _foot(result: Result, frame: int, size: float, side: str) -> Array:
-    assert result.pose is not None
-    points = result.pose.points
+    points = result.shown.pose.points
     heel, ball, toe, ankle = (
         points[f"{n}_{side}"][:2, frame] for n in ("heel", "ball", "toe", "ankle")
     )
@@ -181,10 +175,9 @@ def paint_figure(painter: QPainter, view: View, theme: Theme, result: Result, fr
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(_veil(outline.color(), 70), 1))
     painter.drawPath(paths["thigh_right"])
-    assert result.pose is not None
     hand = QPainterPath()
     radius = 0.023 * result.case.athlete.height_m * view.scale
-    hand.addEllipse(view.point(result.pose.points["hand_right"][:, frame]), radius, radius)
+    hand.addEllipse(view.point(result.shown.pose.points["hand_right"][:, frame]), radius, radius)
     painter.setPen(outline)
     painter.setBrush(deep)
     painter.drawPath(_united([paths["upper_arm"], paths["forearm"], hand]))
@@ -227,9 +220,8 @@ def paint_ghost(painter: QPainter, view: View, result: Result, frame: int, colou
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawPath(whole)
     _paint_head(painter, view, result, frame, QBrush(Qt.BrushStyle.NoBrush), pen)
-    assert result.pose is not None
-    for index in range(result.pose.load_points.shape[1]):
-        centre = view.point(result.pose.load_points[:, index, frame])
+    for index in range(result.shown.pose.load_points.shape[1]):
+        centre = view.point(result.shown.pose.load_points[:, index, frame])
         painter.drawEllipse(centre, 7, 7)
 
 
@@ -246,9 +238,8 @@ def paint_steps(painter: QPainter, view: View, theme: Theme, result: Result) -> 
 def _paint_head(
     painter: QPainter, view: View, result: Result, frame: int, fill: QBrush, pen: QPen
 ) -> None:
-    assert result.pose is not None
     size = result.case.athlete.height_m
-    shoulder, top = (result.pose.points[n][:, frame] for n in ("shoulder_mid", "head_top"))
+    shoulder, top = (result.shown.pose.points[n][:, frame] for n in ("shoulder_mid", "head_top"))
     centre = view.point(shoulder + 0.66 * (top - shoulder))
     lean = np.degrees(np.arctan2(top[0] - shoulder[0], top[1] - shoulder[1]))
     painter.save()
@@ -273,19 +264,17 @@ def paint_load(
     painter: QPainter, view: View, theme: Theme, result: Result, frame: int, *, behind: bool
 ) -> None:
     """What is carried: bar with discs, bell, or dumbbells, each at its solved place."""
-    pose, load = result.pose, variation(result.case.variation).load
-    nothing = load is None or pose is None or not pose.load_points.shape[1]
-    if nothing or not (result.case.load_kg or 0.0) > 0.0:
+    pose, load = result.shown.pose, result.variation.load
+    if load is None or not pose.load_points.shape[1] or result.case.load_kg <= 0.0:
         return
-    assert load is not None and pose is not None
-    centre = view.point(pose.load_points[:, -1 if load["name"] == "dumbbell" else 0, frame])
+    centre = view.point(pose.load_points[:, -1 if load.name == "dumbbell" else 0, frame])
     iron = QColor(theme.iron)
     draw: Callable[..., None] = {
         "bar": _paint_bar,
         "kettlebell": _paint_bell,
         "dumbbell": _paint_dumbbell,
         "plate": _paint_bar,
-    }.get(load["name"], _paint_bell)
+    }.get(load.name, _paint_bell)
     draw(painter, view, iron, centre, behind=behind)
 
 

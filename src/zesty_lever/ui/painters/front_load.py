@@ -10,9 +10,9 @@ from PySide6.QtGui import QColor, QPainter, QPen
 
 from zesty_lever.analysis import Result
 from zesty_lever.exercises.catalogue import variation
+from zesty_lever.physics.vectors import Array
 from zesty_lever.ui.painters.figure import DISC_RADIUS_M
 from zesty_lever.ui.theme import Theme
-from zesty_lever.vectors import Array
 
 # Half a bar, where its sleeves begin, how thick a disc and a dumbbell's heads are, m.
 HALF_BAR_M, SLEEVE_M, DISC_THICK_M, HEAD_M = 1.10, 0.66, 0.05, 0.07
@@ -31,7 +31,7 @@ def paint_front_surfaces(
     painter: QPainter, place: Callable[[Array], QPointF], theme: Theme, result: Result, frame: int
 ) -> None:
     """Steps and benches, from under what stands or lies on them down to the floor."""
-    pose = result.pose
+    pose = result.shown.pose
     if pose is None:
         return
     painter.setPen(QPen(QColor(theme.faint), 1.2))
@@ -57,7 +57,7 @@ def paint_front_load(
     before: bool,
 ) -> None:
     """The load behind the body (``before`` it is painted) or in front of it. ``place`` puts metres on the screen."""
-    load, pose = variation(result.case.variation).load, result.pose
+    load, pose = variation(result.case.variation).load, result.shown.pose
     if (
         load is None
         or pose is None
@@ -66,7 +66,7 @@ def paint_front_load(
     ):
         return
     points = pose.load_points[
-        :, : 1 if load["name"] in ("bar", "plate") else len(load["carried_by"]), frame
+        :, : 1 if load.name in ("bar", "plate") else len(load.carried_by), frame
     ]
     behind = float(points[0].mean()) < float(pose.points["shoulder_mid"][0, frame]) - 0.02
     if behind != before or not points.shape[1]:
@@ -76,7 +76,7 @@ def paint_front_load(
     pale.setAlpha(120)
     painter.setPen(QPen(iron, 1.2))
     painter.setBrush(pale)
-    if load["name"] == "bar":
+    if load.name == "bar":
         centre = points[:, 0] * (1.0, 1.0, 0.0)
         one, two = (place(centre + np.array([0.0, 0.0, side * HALF_BAR_M])) for side in (-1.0, 1.0))
         painter.setPen(QPen(iron, 4))
@@ -88,7 +88,7 @@ def paint_front_load(
         return
     for point in points.T:
         at = place(point)
-        if load["name"] == "dumbbell":
+        if load.name == "dumbbell":
             # Hanging at the sides they are seen end on.
             painter.drawEllipse(at, HEAD_M * scale, HEAD_M * scale)
             painter.drawEllipse(at, 0.3 * HEAD_M * scale, 0.3 * HEAD_M * scale)

@@ -15,10 +15,11 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from zesty_lever.analysis import Result
 from zesty_lever.exercises.catalogue import variation
-from zesty_lever.motion.pose import JOINTS
+from zesty_lever.joints import JOINTS
+from zesty_lever.physics.forces import GRAVITY_M_S2
+from zesty_lever.physics.vectors import Array
 from zesty_lever.ui.painters.view import View
 from zesty_lever.ui.theme import Theme, font, text_width
-from zesty_lever.vectors import Array
 
 SHOWN = ("lumbosacral", "hip_right", "knee_right", "ankle_right")
 CHIP_HEIGHT = 24.0
@@ -62,8 +63,7 @@ def minus(text: str) -> str:
 
 def lever_marks(result: Result, frame: int, view: View) -> list[LeverMark]:
     """Levers of the shown joints at one frame."""
-    pose, moments = result.pose, result.moments
-    assert pose is not None and moments is not None
+    pose, moments = result.shown.pose, result.shown.moments
     force, arm = moments.lever_force_N(), moments.lever_arm_m()
     offset = moments.lever_offset_m()
     marks = []
@@ -88,9 +88,8 @@ def paint_gravity_line(
     painter: QPainter, view: View, theme: Theme, result: Result, frame: int
 ) -> None:
     """Plumb line through the mass centre of athlete and load, down to the pressure point."""
-    assert result.pose is not None and result.contacts is not None
-    centre = result.pose.system_centre()[:, frame]
-    head = float(result.pose.points["head_top"][1, frame])
+    centre = result.shown.pose.system_centre()[:, frame]
+    head = float(result.shown.pose.points["head_top"][1, frame])
     top = view.at(float(centre[0]), max(head, float(centre[1])) + 0.03)
     pen = QPen(QColor(theme.ink), 1.2)
     pen.setDashPattern([7, 4])
@@ -103,7 +102,7 @@ def paint_gravity_line(
     painter.setBrush(QColor(theme.ink))
     for x, y in {
         (round(float(q[0]), 3), round(float(q[1]), 3))
-        for q in result.contacts.points[:, :, frame].T
+        for q in result.shown.contacts.points[:, :, frame].T
     }:
         mark = view.at(x, y)
         painter.drawPolygon(QPolygonF([mark, mark + QPointF(-6, 11), mark + QPointF(6, 11)]))
@@ -118,9 +117,8 @@ def paint_ground_forces(
     painter: QPainter, view: View, theme: Theme, result: Result, frame: int
 ) -> None:
     """Arrows of the contact forces, their length by size (1 m on the figure is a body weight)."""
-    contacts, pose = result.contacts, result.pose
-    assert contacts is not None and pose is not None
-    weight = 9.81 * result.case.athlete.mass_kg
+    contacts = result.shown.contacts
+    weight = GRAVITY_M_S2 * result.case.athlete.mass_kg
     painter.setPen(QPen(QColor(theme.ink), 2))
     painter.setBrush(QColor(theme.ink))
     for point, force in zip(
@@ -278,9 +276,8 @@ def paint_angles(
     chips: Chips,
 ) -> None:
     """Angle chips of trunk, thigh and shin; the solved one says so and wears a thicker edge."""
-    pose = result.pose
-    assert pose is not None
-    lying = variation(result.case.variation).rep_order == "bridge"
+    pose = result.shown.pose
+    lying = variation(result.case.variation).lies
     places = (
         ("trunk_deg", "trunk", "hip_mid", "shoulder_mid", 0.0, 0.72, False),
         ("thigh_deg", "thigh", "knee_right", "hip_right", 90.0, 0.55, False),

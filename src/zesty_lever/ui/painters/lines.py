@@ -9,11 +9,10 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from zesty_lever.analysis import Result
-from zesty_lever.anchors import anchors
-from zesty_lever.exercises.catalogue import variation
-from zesty_lever.loads import BandLoad
+from zesty_lever.cases.anchors import anchors
+from zesty_lever.cases.loads import BandLoad
+from zesty_lever.physics.vectors import Array
 from zesty_lever.ui.theme import Theme, font, text_width
-from zesty_lever.vectors import Array
 
 BAND_PX, CABLE_PX, POST_PX = 5.0, 2.0, 7.0
 # Below this pull a band hangs slack, N.
@@ -24,20 +23,17 @@ def paint_lines(
     painter: QPainter, place: Callable[[Array], QPointF], theme: Theme, result: Result, frame: int
 ) -> None:
     """All bands and cables at a frame; slack ones thin and dotted. ``place`` puts metres on the screen."""
-    pose, points, forces = result.pose, result.load_points, result.load_forces
-    if pose is None or points is None or forces is None:
+    if not result.frames:
         return
-    carried = len(pose.load_names)
-    names = result.load_names[carried:]
-    bands = {
-        line["name"] for line in variation(result.case.variation).lines if line["kind"] == "band"
-    }
+    lines = result.shown.lines
+    points, forces, names = lines.points, lines.forces, lines.names
+    bands = {line.name for line in result.variation.lines if line.kind == "band"}
     bands |= {load.name for load in result.case.loads if isinstance(load, BandLoad)}
     ends = {
         name: np.array(anchor.place) for anchor in anchors(result.case) for name in anchor.names
     }
     for name in dict.fromkeys(names):
-        rows = [carried + i for i, other in enumerate(names) if other == name]
+        rows = [i for i, other in enumerate(names) if other == name]
         start = points[:, rows[0], frame]
         if name in ends:
             end = ends[name]
@@ -51,7 +47,7 @@ def paint_lines(
         )
     for anchor in anchors(result.case):
         total = sum(
-            float(np.linalg.norm(forces[:, carried + names.index(n), frame]))
+            float(np.linalg.norm(forces[:, names.index(n), frame]))
             for n in anchor.names
             if n in names
         )

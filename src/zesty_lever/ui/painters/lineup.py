@@ -8,9 +8,9 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPol
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from zesty_lever.analysis import Result
-from zesty_lever.compare import Compared
+from zesty_lever.choosing.compare import Compared, Failed
 from zesty_lever.exercises.catalogue import variation
-from zesty_lever.motion.pose import JOINTS
+from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.figure import paint_figure, paint_floor, paint_surfaces
 from zesty_lever.ui.painters.levers import lever_marks, minus, paint_joint_dot, paint_lever
@@ -18,7 +18,6 @@ from zesty_lever.ui.painters.lines import paint_lines
 from zesty_lever.ui.painters.view import View
 from zesty_lever.ui.theme import Theme, font
 
-TOLD = (("hip", "hip_right"), ("knee", "knee_right"), ("lower back", "lumbosacral"))
 # The names of the table's rows stand left of the figures' columns.
 NAMES_WIDE = 132
 DASHES: tuple[list[float], ...] = ([], [7, 3], [2, 2], [9, 3, 2, 3], [4, 4], [1, 3])
@@ -35,7 +34,7 @@ class Figures(QWidget):
     def __init__(self, theme: Theme) -> None:
         super().__init__()
         self.theme = theme
-        self.compared: list[Compared] = []
+        self.compared: list[Compared | Failed] = []
         self.chosen = 0
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumHeight(230)
@@ -46,9 +45,7 @@ class Figures(QWidget):
 
     def results(self) -> list[Result | None]:
         """Solved ones, None for the others."""
-        return [
-            c.result if c.result is not None and c.error is None else None for c in self.compared
-        ]
+        return [c.result if isinstance(c, Compared) else None for c in self.compared]
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         count = len(self.compared)
@@ -89,8 +86,7 @@ class Figures(QWidget):
 
     @staticmethod
     def _span(result: Result) -> tuple[float, float]:
-        pose, at = result.pose, min(result.timeline.bottom, result.frames - 1)
-        assert pose is not None
+        pose, at = result.shown.pose, min(result.timeline.bottom, result.frames - 1)
         x = [float(p[0, at]) for p in pose.points.values()]
         y = [float(p[1, at]) for p in pose.points.values()]
         return max(x) - min(x), max(y) + 0.15
@@ -98,7 +94,7 @@ class Figures(QWidget):
     def _paint_one(
         self,
         painter: QPainter,
-        item: Compared,
+        item: Compared | Failed,
         result: Result | None,
         scale: float,
         middle: float,
@@ -121,16 +117,15 @@ class Figures(QWidget):
         if result is None:
             painter.setFont(font(12))
             painter.setPen(QColor(self.theme.warn))
-            words = item.error.text if item.error else "not possible"
+            words = item.problem.text if isinstance(item, Failed) else "not possible"
             painter.drawText(
                 QRectF(middle - wide / 2 + 8, floor - 150, wide - 16, 140),
                 Qt.AlignmentFlag.AlignHCenter | Qt.TextFlag.TextWordWrap,
                 words,
             )
             return
-        assert result.pose is not None
         at = result.timeline.bottom
-        x = [float(p[0, at]) for p in result.pose.points.values()]
+        x = [float(p[0, at]) for p in result.shown.pose.points.values()]
         view = View(scale, middle - scale * 0.5 * (min(x) + max(x)), floor)
         paint_surfaces(painter, view, self.theme, result)
         painter.save()
@@ -150,7 +145,7 @@ class Curves(QWidget):
     def __init__(self, theme: Theme) -> None:
         super().__init__()
         self.theme = theme
-        self.compared: list[Compared] = []
+        self.compared: list[Compared | Failed] = []
         self.joint, self.over_time = "hip_right", False
         self.setMinimumHeight(250)
         self.setAccessibleName("Curves of the set-ups")
@@ -161,33 +156,29 @@ class Curves(QWidget):
         self._paint_curves(painter, QRectF(self.rect()).adjusted(1, 1, -1, -1))
 
     def _paint_curves(self, painter: QPainter, area: QRectF) -> None:
-        theme, row = self.theme, JOINTS.index(self.joint)
+        theme = self.theme
         painter.setPen(QPen(QColor(theme.line), 1))
         painter.setBrush(QColor(theme.panel))
         painter.drawRoundedRect(area, 4, 4)
         plot = area.adjusted(44, 30, -12, -14 - 15 * len(self.compared))
-        curves = [
-            (i, c.result)
-            for i, c in enumerate(self.compared)
-            if c.error is None and c.result is not None and c.result.moments is not None
-        ]
-        values = [r.moments.extension[row] for _, r in curves if r.moments is not None]
+        curves = [(i, c.result) for i, c in enumerate(self.compared) if isinstance(c, Compared)]
+        values = [r.solved.extension(self.joint) for _, r in curves]
         if not values:
             return
         top = max([float(v.max()) for v in values] + [10.0])
         low = min([float(v.min()) for v in values] + [0.0])
         painter.setFont(font(12))
         painter.setPen(QColor(theme.faint))
-        words = next(w for w, j in TOLD if j == self.joint)
+        words = next(g.word for g in COACH_JOINTS if g.shown == self.joint)
         across = "time, s" if self.over_time else "range: start to turn"
         painter.drawText(QPointF(area.left() + 10, area.top() + 18), f"{words}, N·m, over {across}")
         for level in (low, 0.0, top):
-            y = plot.bottom() - plot.height() * (level - low) / (top - low)
+            at = plot.bottom() - plot.height() * (level - low) / (top - low)
             painter.setPen(QPen(QColor(theme.line), 1))
-            painter.drawLine(QPointF(plot.left(), y), QPointF(plot.right(), y))
+            painter.drawLine(QPointF(plot.left(), at), QPointF(plot.right(), at))
             painter.setPen(QColor(theme.faint))
             painter.drawText(
-                QRectF(area.left() + 2, y - 8, 38, 16),
+                QRectF(area.left() + 2, at - 8, 38, 16),
                 Qt.AlignmentFlag.AlignRight,
                 minus(f"{level:.0f}"),
             )

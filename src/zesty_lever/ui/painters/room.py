@@ -9,13 +9,13 @@ from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from zesty_lever.analysis import Result
-from zesty_lever.room import Furthest, Room
+from zesty_lever.choosing.reach import Furthest, Room
+from zesty_lever.physics.vectors import Array
 from zesty_lever.ui.handle import HandleKind
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.levers import minus
 from zesty_lever.ui.painters.view import View
 from zesty_lever.ui.theme import Theme
-from zesty_lever.vectors import Array
 
 # Angles: where the ray starts, where the limb ends, and which way it points at an angle of 0 and 90 degrees.
 RAYS = {
@@ -49,7 +49,7 @@ def paint_depth_room(
 ) -> list[Mark]:
     """From the knee, where the thigh could still go without rounding, with what stops there."""
     furthest = left.depth_unrounded
-    if furthest is None or furthest.key != "thigh_deg" or result.pose is None:
+    if furthest is None or furthest.key != "thigh_deg" or not result.frames:
         return []
     return [Mark(_words(furthest, "room to "), _ray(painter, view, theme, result, furthest))]
 
@@ -65,7 +65,7 @@ def paint_reach(
 ) -> list[Mark]:
     """Both ends of what a grip sets; ``place`` (m) is where the grip is."""
     marks: list[Mark] = []
-    if kind.key not in left.reach or result.pose is None:
+    if kind.key not in left.reach or not result.frames:
         return marks
     for furthest, word in zip(left.reach[kind.key], ("from ", "to "), strict=True):
         if kind.key in RAYS:
@@ -87,9 +87,8 @@ def _pen(theme: Theme) -> QPen:
 def _ray(
     painter: QPainter, view: View, theme: Theme, result: Result, furthest: Furthest
 ) -> QPointF:
-    assert result.pose is not None
     start, tip, at_0, at_90 = RAYS[furthest.key]
-    begin, end = (result.pose.points[n][:2, result.timeline.bottom] for n in (start, tip))
+    begin, end = (result.shown.pose.points[n][:2, result.timeline.bottom] for n in (start, tip))
     angle = np.radians(furthest.value)
     way = np.cos(angle) * np.array(at_0) + np.sin(angle) * np.array(at_90)
     x, y = begin + float(np.hypot(*(end - begin))) * way

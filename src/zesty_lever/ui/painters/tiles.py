@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from zesty_lever.analysis import Result
-from zesty_lever.motion.pose import JOINTS
+from zesty_lever.joints import JOINTS
 from zesty_lever.ui.painters.levers import minus, paint_joint_dot
 from zesty_lever.ui.theme import Theme, font, text_width
 
@@ -58,10 +58,10 @@ class Scale:
 
 def product_at(result: Result, joint: str, frame: int) -> Product | None:
     """Force and arm of one joint at one frame, or None where nothing is solved."""
-    if result.moments is None or result.error:
+    if not result.feasible:
         return None
     row, frame = JOINTS.index(joint), min(frame, result.frames - 1)
-    moments = result.moments
+    moments = result.shown.moments
     return Product(
         float(moments.lever_force_N()[row, frame]),
         float(moments.lever_arm_m()[row, frame]),

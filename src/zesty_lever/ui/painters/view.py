@@ -8,7 +8,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainterPath, QPolygonF
 
-from zesty_lever.vectors import Array
+from zesty_lever.physics.vectors import Array
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import QSignalBlocker, QSize, Qt
 from PySide6.QtWidgets import (
     QComboBox,
@@ -18,16 +20,16 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from zesty_lever.body import LENGTHS, WALL_DEG_PER_CM, estimated_length_m
-from zesty_lever.case import SORE_PLACES
-from zesty_lever.exercises.catalogue import Setting, catalogue
-from zesty_lever.gym import rep_max_kg
+from zesty_lever.cases.model import SORE_PLACES
+from zesty_lever.coaching.gym import rep_max_kg
+from zesty_lever.exercises.catalogue import catalogue
+from zesty_lever.physics.body import LENGTHS, WALL_DEG_PER_CM, estimated_length_m
 from zesty_lever.tables import toml_values
-from zesty_lever.ui.number import UNITS, NumberRow
+from zesty_lever.ui.number import UNITS, NumberRow, described
 from zesty_lever.ui.painters.build import BuildPicture
 from zesty_lever.ui.screens.people import People, heading, note, picker
 from zesty_lever.ui.session import Session
-from zesty_lever.ui.setup_panel import ATHLETE_ROWS
+from zesty_lever.ui.setup_panel import ATHLETE_ROWS, athlete_setter
 from zesty_lever.ui.theme import Theme, font
 
 LENGTH_NAMES = {
@@ -60,7 +62,8 @@ class AthleteScreen(QWidget):
     """Everything about the person; every change shows at once on the figure and on the bench."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__(objectName="bench")
+        super().__init__()
+        self.setObjectName("bench")
         self.session = session
         self.picture = BuildPicture(session, theme)
         row = QHBoxLayout(self)
@@ -82,7 +85,8 @@ class AthleteScreen(QWidget):
         area = QScrollArea(widgetResizable=True)
         area.setFixedWidth(398)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        body = QWidget(objectName="setupBody")
+        body = QWidget()
+        body.setObjectName("setupBody")
         area.setWidget(body)
         self._column = QVBoxLayout(body)
         self._column.setContentsMargins(4, 0, 10, 0)
@@ -97,13 +101,8 @@ class AthleteScreen(QWidget):
     def _build_rows(self) -> None:
         session = self.session
         self._column.addWidget(heading("Build"))
-        self.base = {
-            s.key: NumberRow(
-                s, lambda v, k=s.key, n=s.name: session.set_athlete(f"Set {n.lower()}", **{k: v})
-            )
-            for s in ATHLETE_ROWS
-        }
-        shoe = Setting(
+        self.base = {s.key: NumberRow(s, athlete_setter(session, s)) for s in ATHLETE_ROWS}
+        shoe = described(
             "shoe_heel_m",
             "Shoe heel",
             "heeled shoe",
@@ -121,7 +120,8 @@ class AthleteScreen(QWidget):
         sexes = QHBoxLayout()
         self.sexes = {}
         for sex in ("female", "male"):
-            button = QPushButton(f"{sex.capitalize()} tables", checkable=True)
+            button = QPushButton(f"{sex.capitalize()} tables")
+            button.setCheckable(True)
             button.setFont(font(12))
             button.setToolTip("Selects the table of segment masses (de Leva 1996).")
             button.clicked.connect(lambda _=False, s=sex: session.set_athlete("Set sex", sex=s))
@@ -134,14 +134,18 @@ class AthleteScreen(QWidget):
         for name in LENGTHS:
             if name not in LENGTH_NAMES:
                 continue
-            setting = Setting(name, LENGTH_NAMES[name], "tape", "m", 0.02, 1.2, 0.005, guide[name])
-            row = NumberRow(setting, lambda v, n=name: self._measure(n, v))
+            setting = described(
+                name, LENGTH_NAMES[name], "tape", "m", 0.02, 1.2, 0.005, guide[name]
+            )
+            row = NumberRow(setting, partial(self._measure, name))
             row.noticed.connect(
                 lambda key, words=f"{LENGTH_NAMES[name]}: {guide[name]}": self.picture.guide(
                     key, words
                 )
             )
-            source = QToolButton(text="estimated", checkable=True)
+            source = QToolButton()
+            source.setText("estimated")
+            source.setCheckable(True)
             source.setFont(font(11))
             source.setFixedWidth(84)
             source.setAccessibleName(f"{LENGTH_NAMES[name]}: measured or estimated")
@@ -172,13 +176,9 @@ class AthleteScreen(QWidget):
         label.setFont(font(13))
         label.setFixedWidth(104)
         self.wall = QDoubleSpinBox(
-            keyboardTracking=False,
-            decimals=1,
-            minimum=0.0,
-            maximum=20.0,
-            singleStep=0.5,
-            suffix=" cm",
+            decimals=1, minimum=0.0, maximum=20.0, singleStep=0.5, suffix=" cm"
         )
+        self.wall.setKeyboardTracking(False)
         self.wall.setFont(font(13, bold=True))
         self.wall.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.wall.setAccessibleName("Knee to wall, centimetres")
@@ -197,8 +197,8 @@ class AthleteScreen(QWidget):
         self.tests: dict[str, NumberRow] = {}
         for key, name, gym, words in TESTS:
             row = NumberRow(
-                Setting(key, name, gym, "deg", 0.0, 180.0, 1.0, words),
-                lambda v, k=key: self._limit(k, v),
+                described(key, name, gym, "deg", 0.0, 180.0, 1.0, words),
+                partial(self._limit, key),
             )
             row.noticed.connect(lambda _, told=f"{name}: {words}": self.picture.guide("", told))
             self._column.addWidget(row)
@@ -207,7 +207,7 @@ class AthleteScreen(QWidget):
         self.sided: dict[str, NumberRow] = {}
         for side in ("left", "right"):
             key = f"ankle_dorsiflexion_{side}"
-            setting = Setting(
+            setting = described(
                 key,
                 f"Ankle, {side}",
                 "one side",
@@ -217,7 +217,7 @@ class AthleteScreen(QWidget):
                 1.0,
                 "The stiffer side decides in level stances.",
             )
-            self.sided[key] = NumberRow(setting, lambda v, k=key: self._limit(k, v))
+            self.sided[key] = NumberRow(setting, partial(self._limit, key))
             self._column.addWidget(self.sided[key])
 
     def _limit(self, key: str, value: float) -> None:
@@ -242,7 +242,7 @@ class AthleteScreen(QWidget):
                 self.lift.addItem(entry.name, entry.id)
         self.lift.setCurrentIndex(self.lift.findData("back-squat-high-bar"))
         self.done = NumberRow(
-            Setting("done", "Done", "set to the limit", "kg", 0, 500, 2.5, "Load of the set."),
+            described("done", "Done", "set to the limit", "kg", 0, 500, 2.5, "Load of the set."),
             lambda _: None,
         )
         self.reps = QSpinBox(minimum=1, maximum=12, value=1, prefix="× ")
@@ -302,14 +302,12 @@ class AthleteScreen(QWidget):
             "side": self.side.currentText(),
             "note": self.note.text().strip(),
         }
-        known = [s.model_dump() for s in self.session.bench.athlete.sore]
+        known = [s.as_dict() for s in self.session.bench.athlete.sore]
         self.note.clear()
         self.session.set_athlete("Add sore place", sore=[*known, sore])
 
     def _drop_sore(self, index: int) -> None:
-        known = [
-            s.model_dump() for i, s in enumerate(self.session.bench.athlete.sore) if i != index
-        ]
+        known = [s.as_dict() for i, s in enumerate(self.session.bench.athlete.sore) if i != index]
         self.session.set_athlete("Remove sore place", sore=known)
 
     # --- showing ---------------------------------------------------------------------------

@@ -39,7 +39,8 @@ class BenchScreen(QWidget):
     """One athlete, two set-ups, live."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__(objectName="bench")
+        super().__init__()
+        self.setObjectName("bench")
         self.panel = SetupPanel(session)
         self.figure = FigureView(session, theme)
         self.front = FrontView(session, theme)
@@ -127,7 +128,8 @@ class BenchScreen(QWidget):
                 ("What matters", "What one step of each lever does, and a map of two"),
             )
         ):
-            button = QPushButton(name, checkable=True)
+            button = QPushButton(name)
+            button.setCheckable(True)
             button.setFont(font(12))
             button.setToolTip(f"{tip} (Alt+{index + 4}).")
             button.setShortcut(f"Alt+{index + 4}")
@@ -151,7 +153,8 @@ class BenchScreen(QWidget):
         bar = QHBoxLayout()
         self.sides = []
         for index, (name, key) in enumerate(SIDES):
-            button = QPushButton(name, checkable=True)
+            button = QPushButton(name)
+            button.setCheckable(True)
             button.setFont(font(12))
             button.setShortcut(f"Ctrl+Alt+{key}")
             button.setToolTip(f"{name} (Ctrl+Alt+{key}).")
@@ -159,7 +162,8 @@ class BenchScreen(QWidget):
             bar.addWidget(button)
             self.sides.append(button)
         bar.addStretch(1)
-        self.drawn = QToolButton(text="Drawn ▾")
+        self.drawn = QToolButton()
+        self.drawn.setText("Drawn ▾")
         self.drawn.setFont(font(12))
         self.drawn.setToolTip("What is drawn on the figure.")
         self.drawn.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)

@@ -17,8 +17,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from zesty_lever.card import CSV_COLUMNS, Card, Line, card_of
-from zesty_lever.case import CaseError
+from zesty_lever.coaching.card import CSV_COLUMNS, Card, Line, card_of
+from zesty_lever.problems import CaseError
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.card import paint_plan, paint_sketch, shown
 from zesty_lever.ui.rep_strip import slot_title
@@ -166,7 +166,8 @@ class CardScreen(QWidget):
     """The sheet, with what can be done with it."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__(objectName="bench")
+        super().__init__()
+        self.setObjectName("bench")
         self.session = session
         self.picture = CardPicture(session, theme)
         column = QVBoxLayout(self)
@@ -182,7 +183,8 @@ class CardScreen(QWidget):
         )
         table.clicked.connect(self._ask_csv)
         row.addWidget(table)
-        self.said = QLabel(objectName="faint")
+        self.said = QLabel()
+        self.said.setObjectName("faint")
         self.said.setFont(font(12))
         column.addLayout(row)
         column.addWidget(self.picture, 1)
@@ -195,7 +197,7 @@ class CardScreen(QWidget):
 
     def save_csv(self, path: Path) -> None:
         """Write the card as a table; what goes wrong is said."""
-        from zesty_lever.records.files import replacing
+        from zesty_lever.io.json_files import replacing
 
         if self.picture.card is None:
             self.said.setText(f"There is no card to save: {self.picture.why}")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Callable
-from dataclasses import astuple, fields
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -23,18 +23,21 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from zesty_lever.case import CaseError
-from zesty_lever.compare import Compared, Row, compare, table, theorem_applies, typical_load_kg
+from zesty_lever.bench.files import read_lineup, write_lineup
+from zesty_lever.choosing.compare import Compared, Failed, Table, compare, table, theorem_applies
+from zesty_lever.choosing.loading import typical_load_kg
+from zesty_lever.choosing.uncertainty import CONTACT, DRAWS, what_matters
 from zesty_lever.exercises.catalogue import variation
-from zesty_lever.records.bench import read_lineup, write_lineup
+from zesty_lever.io.tables import COLUMNS, JUDGED, compared_cells, failed_cells, text_of
+from zesty_lever.joints import COACH_JOINTS, KNEE
+from zesty_lever.problems import CaseError
 from zesty_lever.ui.demand_panel import THEOREM
-from zesty_lever.ui.difference_table import DifferenceTable, Others
+from zesty_lever.ui.difference_table import DifferenceTable
 from zesty_lever.ui.lineup_menus import ErrorsButton, TypicalButton
-from zesty_lever.ui.painters.lineup import TOLD, Curves, Figures
+from zesty_lever.ui.painters.lineup import Curves, Figures
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import Theme, font
 from zesty_lever.ui.waiting import Waiting
-from zesty_lever.uncertainty import CONTACT, DRAWS, what_matters
 
 MATCHES = (
     ("Loads as they are", None),
@@ -94,11 +97,11 @@ class LineupScreen(QWidget):
     """Compare and choose, with intervals."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__(objectName="bench")
+        super().__init__()
+        self.setObjectName("bench")
         self.session = session
         self.picture, self.curves = Figures(theme), Curves(theme)
-        self.rows: list[Row] = []
-        self.drawn: Others = {}
+        self.found = Table((), ())
         self.widths: dict[str, float] = {}
         self.waiting = Waiting("lineup")
         self.table = DifferenceTable()
@@ -201,11 +204,12 @@ class LineupScreen(QWidget):
         self.joint.setFont(font(12))
         self.joint.setAccessibleName("Joint of the curves")
         self.joint.setToolTip("Joint of the curves.")
-        for word, joint in TOLD:
-            self.joint.addItem(f"Curves: {word}", joint)
+        for group in COACH_JOINTS:
+            self.joint.addItem(f"Curves: {group.word}", group.shown)
         self.joint.activated.connect(self._show_joint)
         row.addWidget(self.joint, 1)
-        self.over = QPushButton("Over time", checkable=True)
+        self.over = QPushButton("Over time")
+        self.over.setCheckable(True)
         self.over.setFont(font(12))
         self.over.setToolTip("Curves over time instead of over the range.")
         self.over.toggled.connect(self._show_joint)
@@ -214,7 +218,8 @@ class LineupScreen(QWidget):
         column.addWidget(self.curves, 1)
         column.addWidget(self.waiting)
         column.addWidget(self.said)
-        note = QLabel(NOTE, objectName="faint", wordWrap=True)
+        note = QLabel(NOTE, wordWrap=True)
+        note.setObjectName("faint")
         note.setFont(font(12))
         column.addWidget(note)
         return side
@@ -229,7 +234,8 @@ class LineupScreen(QWidget):
 
     @staticmethod
     def _menu_button(name: str, tip: str) -> QToolButton:
-        button = QToolButton(text=f"{name} ▾")
+        button = QToolButton()
+        button.setText(f"{name} ▾")
         button.setFont(font(12))
         button.setToolTip(tip)
         button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
@@ -242,8 +248,11 @@ class LineupScreen(QWidget):
         for index, athlete in enumerate(self.session.bench.athletes):
             menu.addAction(
                 athlete.name or "Athlete",
-                lambda i=index: self.session.line_up_for(self.table.chosen(), i),
+                partial(self._line_up_for, index),
             )
+
+    def _line_up_for(self, athlete: int) -> None:
+        self.session.line_up_for(self.table.chosen(), athlete)
 
     def _ask_open(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self, "Open a line-up", "", "Line-ups (*.json)")
@@ -327,7 +336,7 @@ class LineupScreen(QWidget):
         cases = [(f"{i + 1}", bench.entry_case(e)) for i, e in enumerate(bench.lineup)]
         errors, match, rules = bench.sizes, bench.lineup_match, bench.rules
         if not cases:
-            self._show([], [], {}, {})
+            self._show([], Table((), ()), {})
             self.said.setText(
                 "Set something up on the bench, then add it here. The first one is the baseline."
             )
@@ -335,24 +344,23 @@ class LineupScreen(QWidget):
 
         def work(
             tell: Callable[[float], None],
-        ) -> tuple[list[Compared], list[Row], Others, dict[str, float]]:
+        ) -> tuple[list[Compared | Failed], Table, dict[str, float]]:
             compared = compare(cases, match, rules)
-            tell(0.3)
-            others: Others = {}
-            rows = table(
+            tell(0.2)
+            found = table(
                 compared,
                 DRAWS,
                 errors,
-                [joint for _, joint in TOLD],
-                lambda share: tell(0.3 + 0.5 * share),
-                others,
+                [group.shown for group in COACH_JOINTS],
+                lambda share: tell(0.2 + 0.6 * share),
+                others=True,
             )
-            return compared, rows, others, what_matters(compared[0].case, "knee_right", errors, 300)
+            return compared, found, what_matters(compared[0].case, KNEE.shown, errors, 300)
 
         self.waiting.ask(work)
 
     def _fail(self, why: str) -> None:
-        self._show([], [], {}, {})
+        self._show([], Table((), ()), {})
         self.said.setText(f"The baseline can't serve: {why}")
 
     def _stopped(self) -> None:
@@ -365,9 +373,9 @@ class LineupScreen(QWidget):
         self.said.setText(self._sentence())
 
     def _show(
-        self, compared: list[Compared], rows: list[Row], others: Others, widths: dict[str, float]
+        self, compared: list[Compared | Failed], found: Table, widths: dict[str, float]
     ) -> None:
-        self.rows, self.drawn, self.widths = rows, others, widths
+        self.found, self.widths = found, widths
         for picture in (self.picture, self.curves):
             picture.compared = compared
             picture.update()
@@ -376,7 +384,9 @@ class LineupScreen(QWidget):
     def _fill_table(self) -> None:
         # While a change is being worked out the line-up may be ahead of what is shown.
         if len(self.picture.compared) in (0, len(self.session.bench.lineup)):
-            self.table.fill(self.picture.compared, self.rows, self.drawn, self.session.bench)
+            self.table.fill(
+                self.picture.compared, self.found.rows, self.found.others, self.session.bench
+            )
             self._choose(0, self.table.chosen())
 
     def _sentence(self) -> str:
@@ -409,17 +419,14 @@ class LineupScreen(QWidget):
 
     def save_csv(self, path: Path) -> None:
         """One row a set-up and joint."""
-        from zesty_lever.records.files import replacing
+        from zesty_lever.io.json_files import replacing
 
         text = io.StringIO()
         writer = csv.writer(text)
-        writer.writerow([f.name for f in fields(Row)])
-        writer.writerows(
-            [
-                ["" if v is None else f"{v:.6g}" if isinstance(v, float) else v for v in astuple(r)]
-                for r in self.rows
-            ]
-        )
+        header = (*COLUMNS, *JUDGED)
+        rows = [*map(compared_cells, self.found.rows), *map(failed_cells, self.found.failed)]
+        writer.writerow(header)
+        writer.writerows([text_of(row.get(column)) for column in header] for row in rows)
 
         def write() -> None:
             with replacing(path) as file:

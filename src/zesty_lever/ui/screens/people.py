@@ -17,8 +17,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from zesty_lever.case import SCHOOLS, Athlete, CaseError
-from zesty_lever.records.bench import read_any, write_athlete
+from zesty_lever.bench.files import read_any, write_athlete
+from zesty_lever.cases.model import SCHOOLS, Athlete
+from zesty_lever.problems import CaseError
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.setup_panel import SCHOOL_NAMES
 from zesty_lever.ui.theme import font
@@ -76,7 +77,8 @@ class People(QWidget):
             lambda i: session.set_athlete("Set school", school=None if i == 0 else SCHOOLS[i - 1])
         )
         column.addWidget(self.school)
-        self.said = QLabel(wordWrap=True, objectName="faint")
+        self.said = QLabel(wordWrap=True)
+        self.said.setObjectName("faint")
         self.said.setFont(font(12))
         column.addWidget(self.said)
         session.changed.connect(self.refresh)
@@ -89,7 +91,7 @@ class People(QWidget):
     def _copy(self) -> None:
         athlete = self.session.bench.athlete
         self.session.take_athlete(
-            athlete.model_copy(update={"name": f"{athlete.name}, copy"[:80]}), "Copy athlete"
+            athlete.changed(name=f"{athlete.name}, copy"[:80]), "Copy athlete"
         )
 
     def _rename(self) -> None:
@@ -158,7 +160,8 @@ def heading(text: str) -> QLabel:
 
 def note(text: str) -> QLabel:
     """A quiet remark."""
-    label: QLabel = QLabel(text, objectName="faint", wordWrap=True)
+    label: QLabel = QLabel(text, wordWrap=True)
+    label.setObjectName("faint")
     label.setFont(font(12))
     return label
 

@@ -26,21 +26,19 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from zesty_lever.case import Athlete
-from zesty_lever.choose import (
-    JOINT_WORDS,
-    WISHES,
-    Ceiling,
+from zesty_lever.cases.model import Athlete
+from zesty_lever.choosing.shortlist import (
     Option,
-    Wish,
+    RuledOut,
     ceiling_Nm,
     shortlist,
     substitutes,
 )
+from zesty_lever.choosing.week import cover_week
+from zesty_lever.choosing.wishes import WISHES, Ceiling, Wish
 from zesty_lever.exercises.catalogue import catalogue, variation
-from zesty_lever.records.bench import setup_of
+from zesty_lever.joints import BY_KEY
 from zesty_lever.ui.catalogue_panel import SKILLS, kinds_of_equipment
-from zesty_lever.ui.difference_table import TOLD_APART
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.demand_map import DemandMap
 from zesty_lever.ui.painters.levers import minus
@@ -48,24 +46,18 @@ from zesty_lever.ui.screens.people import heading, note, picker
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import Theme, font
 from zesty_lever.ui.waiting import Waiting
-from zesty_lever.week import cover_week
 
 WAIT_MS = 300
+Listed = tuple[list[Option | RuledOut], dict[str, float]]
 STARTING = {"knee": 50, "back": -50}
 MODES = ("Ranked for the wish", "Substitutes for A", "Cover the week")
 
 
 def _spans_in_words(option: Option) -> str:
-    """The intervals on a line of their own, and what measuring alone leaves where that is clearly less."""
-    parts = []
-    for joint, (low, high) in option.spans.items():
-        held_low, held_high = option.held[joint]
-        alone = (
-            f" (measuring {held_low:.0f} to {held_high:.0f})"
-            if held_high - held_low < TOLD_APART * (high - low)
-            else ""
-        )
-        parts.append(f"{JOINT_WORDS[joint]} {low:.0f} to {high:.0f}{alone}")
+    """The intervals on a line of their own."""
+    parts = [
+        f"{BY_KEY[key].word} {low:.0f} to {high:.0f}" for key, (low, high) in option.spans.items()
+    ]
     return f"\n     90 %: {', '.join(parts)} N·m" if parts else ""
 
 
@@ -89,10 +81,11 @@ class ShortlistScreen(QWidget):
     """What is wanted today, and what today allows."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__(objectName="bench")
+        super().__init__()
+        self.setObjectName("bench")
         self.session = session
         self.waiting = Waiting("shortlist")
-        self.options: list[Option] = []
+        self.options: list[Option | RuledOut] = []
         self.picture = DemandMap(theme)
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 10, 14, 10)
@@ -131,7 +124,8 @@ class ShortlistScreen(QWidget):
         area = QScrollArea(widgetResizable=True)
         area.setFixedWidth(330)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        body = QWidget(objectName="setupBody")
+        body = QWidget()
+        body.setObjectName("setupBody")
         area.setWidget(body)
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 10, 0)
@@ -164,14 +158,8 @@ class ShortlistScreen(QWidget):
         column.addWidget(heading("What does today allow?"))
         self.ceilings: dict[str, QDoubleSpinBox] = {}
         for joint, words in (("hip", "Hip"), ("knee", "Knee"), ("back", "Lower back")):
-            box = QDoubleSpinBox(
-                minimum=0,
-                maximum=200,
-                singleStep=5,
-                decimals=0,
-                suffix=" %",
-                keyboardTracking=False,
-            )
+            box = QDoubleSpinBox(minimum=0, maximum=200, singleStep=5, decimals=0, suffix=" %")
+            box.setKeyboardTracking(False)
             self._add_limit(
                 column,
                 box,
@@ -228,14 +216,8 @@ class ShortlistScreen(QWidget):
             ("ankle_dorsiflexion", "Ankle today", 60),
             ("hip_flexion", "Hip today, knee bent", 150),
         ):
-            box = QDoubleSpinBox(
-                minimum=0,
-                maximum=most,
-                singleStep=1,
-                decimals=0,
-                suffix=" °",
-                keyboardTracking=False,
-            )
+            box = QDoubleSpinBox(minimum=0, maximum=most, singleStep=1, decimals=0, suffix=" °")
+            box.setKeyboardTracking(False)
             self._add_limit(
                 column,
                 box,
@@ -273,7 +255,7 @@ class ShortlistScreen(QWidget):
             for k, v in athlete.limits_deg.items()
             if not any(k.startswith(key) for key in today)
         }
-        return athlete.model_copy(update={"limits_deg": {**kept, **today}}) if today else athlete
+        return athlete.changed(limits_deg={**kept, **today}) if today else athlete
 
     def _modes(self) -> QHBoxLayout:
         row = QHBoxLayout()
@@ -355,14 +337,12 @@ class ShortlistScreen(QWidget):
         )
         wanted, rules = self.session.results[0], self.session.bench.rules
 
-        def work(tell: Callable[[float], None]) -> tuple[list[Option], dict[str, float]]:
+        def work(tell: Callable[[float], None]) -> Listed:
             limits = {c.joint: ceiling_Nm(athlete, c, school, rules) for c in wish.ceilings}
             if mode == 1:
-                if wanted.error:
-                    raise wanted.error
-                return substitutes(athlete, wanted, wish, school, tell, rules), limits
+                return [*substitutes(athlete, wanted, wish, school, tell, rules)], limits
             found = shortlist(athlete, wish, school, tell, rules)
-            return (cover_week(found)[0] if mode == 2 else found), limits
+            return ([*cover_week(found)[0]] if mode == 2 else found), limits
 
         self.waiting.ask(work)
 
@@ -377,7 +357,7 @@ class ShortlistScreen(QWidget):
                 "Stopped before there was a list. Change the wish, or come back to this screen, to rank anew."
             )
 
-    def _answer(self, answer: tuple[list[Option], dict[str, float]]) -> None:
+    def _answer(self, answer: Listed) -> None:
         self.options, self.picture.limits = answer
         self.picture.options = self.options
         self._fill_list()
@@ -388,24 +368,24 @@ class ShortlistScreen(QWidget):
         self.list.clear()
         for rank, option in enumerate(self.options, start=1):
             name = variation(option.variation).name
-            if option.ruled_out:
-                item = QListWidgetItem(f"–  {name}: ruled out, {option.ruled_out}")
+            if isinstance(option, RuledOut):
+                item = QListWidgetItem(f"–  {name}: ruled out, {option.why}")
                 item.setForeground(QColor(self.picture.theme.faint))
             else:
-                load = (
-                    f", {UNITS.text(option.load_kg or 0.0, 'kg')} ({option.load_rule})"
-                    if variation(option.variation).load
-                    else ""
-                )
+                takes = variation(option.variation).load
+                load = f", {UNITS.text(option.load_kg, 'kg')} ({option.load_rule})" if takes else ""
+                words = f"{rank}  {name}{load}{_set_in_words(option)}"
                 item = QListWidgetItem(
-                    minus(
-                        f"{rank}  {name}{load}{_set_in_words(option)}\n     {option.reason}{_spans_in_words(option)}"
-                    )
+                    minus(f"{words}\n     {option.reason}{_spans_in_words(option)}")
                 )
             self.list.addItem(item)
         self.list.setCurrentRow(
             next(
-                (i for i, o in enumerate(self.options) if o.variation == kept and not o.ruled_out),
+                (
+                    i
+                    for i, o in enumerate(self.options)
+                    if o.variation == kept and isinstance(o, Option)
+                ),
                 0,
             )
         )
@@ -426,20 +406,20 @@ class ShortlistScreen(QWidget):
         """The option that is chosen in the list, if it can be done."""
         row = self.list.currentRow()
         option = self.options[row] if 0 <= row < len(self.options) else None
-        return option if option is not None and option.case is not None else None
+        return option if isinstance(option, Option) else None
 
     def to_bench(self) -> None:
         """Put the chosen one on the bench."""
         option = self.chosen()
-        if option is not None and option.case is not None:
-            setup = setup_of(option.case).model_copy(update={"settings": dict(option.settings)})
+        if option is not None:
+            setup = option.case.setup.changed(settings=dict(option.settings))
             self.session.setup_to_bench(setup)
 
     def to_lineup(self) -> None:
         """Add the chosen one to the line-up."""
         option = self.chosen()
-        if option is not None and option.case is not None:
-            setup = setup_of(option.case).model_copy(update={"settings": dict(option.settings)})
+        if option is not None:
+            setup = option.case.setup.changed(settings=dict(option.settings))
             self.session.line_up(0, setup)
 
     def show_units(self) -> None:

@@ -19,11 +19,9 @@ from PySide6.QtWidgets import (
 )
 
 from zesty_lever.analysis import Result, analyse
-from zesty_lever.batch import free_setting
-from zesty_lever.choose import JOINT_WORDS
+from zesty_lever.choosing.technique import Point, Search, search
 from zesty_lever.exercises.catalogue import variation
-from zesty_lever.records.bench import setup_of
-from zesty_lever.technique import Point, Search, search
+from zesty_lever.joints import BY_KEY, COACH_JOINTS
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.figure import paint_figure, paint_floor, paint_ghost, paint_surfaces
 from zesty_lever.ui.painters.levers import lever_marks, minus, paint_joint_dot, paint_lever
@@ -34,7 +32,7 @@ from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import Theme, font
 from zesty_lever.ui.waiting import Waiting
 
-AIMS = [(joint, most) for joint in JOINT_WORDS for most in (False, True)]
+AIMS = [(group.key, most) for group in COACH_JOINTS for most in (False, True)]
 
 
 class FrontierView(QWidget):
@@ -190,14 +188,12 @@ class Preview(QWidget):
         self.own, self.result = own, None
         if settings is not None:
             given = {k: round(v, 4) for k, v in settings.items() if k in own.case.settings}
-            self.result = analyse(
-                own.case.model_copy(update={"settings": {**own.case.settings, **given}})
-            )
+            self.result = analyse(own.case.changed(settings={**own.case.settings, **given}))
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         shown, own = self.result, self.own
-        if shown is None or shown.pose is None or own is None or own.pose is None:
+        if shown is None or not shown.frames or own is None or not own.frames:
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -205,8 +201,8 @@ class Preview(QWidget):
         points = [
             p[:, f]
             for r, f in zip((shown, own), frames, strict=True)
-            if r.pose
-            for p in r.pose.points.values()
+            if r.shown.pose
+            for p in r.shown.pose.points.values()
         ]
         places = np.array(points)
         view = View.fit(
@@ -229,7 +225,8 @@ class TechniqueScreen(QWidget):
     """Within one variation: what could be different."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__(objectName="bench")
+        super().__init__()
+        self.setObjectName("bench")
         self.session = session
         # The set-up that has been searched about.
         self.searched: Result = session.result
@@ -258,12 +255,12 @@ class TechniqueScreen(QWidget):
         column.addWidget(self.what)
         self.aim = picker(
             "Aim",
-            [f"{'Raise' if most else 'Lower'} the {JOINT_WORDS[j]}'s peak" for j, most in AIMS],
+            [f"{'Raise' if most else 'Lower'} the {BY_KEY[j].word}'s peak" for j, most in AIMS],
         )
         self.aim.setCurrentIndex(AIMS.index(("back", False)))
         column.addWidget(self.aim)
         self.ceilings: dict[str, QDoubleSpinBox] = {}
-        for joint, word in JOINT_WORDS.items():
+        for joint, word in ((g.key, g.word) for g in COACH_JOINTS):
             line = QHBoxLayout()
             label = QLabel(f"{word.capitalize()} at most")
             label.setFont(font(13))
@@ -347,8 +344,8 @@ class TechniqueScreen(QWidget):
         start = self.picture.points()[-1]
         known = variation(self.searched.case.variation).settings
         peaks = "<br>".join(
-            f"<b>{JOINT_WORDS[j].capitalize()}</b> {point.peaks[j]:.0f} N·m ({point.peaks[j] - start.peaks[j]:+.0f})"
-            for j in JOINT_WORDS
+            f"<b>{BY_KEY[j].word.capitalize()}</b> {point.peaks[j]:.0f} N·m ({point.peaks[j] - start.peaks[j]:+.0f})"
+            for j in BY_KEY
         )
         settings = "<br>".join(
             f"{known[k].name}: {UNITS.text(v, known[k].unit, 0)}"
@@ -356,9 +353,9 @@ class TechniqueScreen(QWidget):
             if k in known
         )
         self.preview.show_settings(self.searched, point.settings)
-        solved = self.preview.result.bottom_deg if self.preview.result is not None else None
-        free = free_setting(self.searched.case)
-        if solved is not None and free is not None:
+        shown, free = self.preview.result, self.searched.case.free
+        if shown is not None and shown.feasible and free is not None:
+            solved = shown.solved.bottom_deg
             settings += (
                 f"<br>{known[free].name}: {UNITS.text(solved[free], known[free].unit, 0)}, solved"
             )
@@ -374,12 +371,10 @@ class TechniqueScreen(QWidget):
                 for k, v in points[self.picture.chosen].settings.items()
                 if k in case.settings
             }
-            setup = setup_of(case)
+            setup = case.setup
             if setup.variation == self.session.setup.variation:
                 setup = self.session.setup
-            self.session.setup_to_bench(
-                setup.model_copy(update={"settings": {**setup.settings, **chosen}})
-            )
+            self.session.setup_to_bench(setup.changed(settings={**setup.settings, **chosen}))
 
     def set_theme(self, theme: Theme) -> None:
         """Repaint in another theme."""

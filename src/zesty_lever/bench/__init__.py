@@ -1,0 +1,1 @@
+"""The bench: athletes and set-ups that are worked on."""

@@ -1,0 +1,109 @@
+"""The bench: athletes, the two set-ups on it, the line-up and what the gym has. Immutable."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Annotated, Any, Literal
+
+import msgspec
+from msgspec import Meta
+
+from zesty_lever.cases.model import Athlete, Case, Setup
+from zesty_lever.choosing.loading import USUAL, TypicalRules
+from zesty_lever.choosing.uncertainty import Errors
+from zesty_lever.coaching.gym import Gym, usual_gym
+from zesty_lever.models import Model, at_most, quantity
+
+BENCH_FORMAT = "zesty-lever-bench/1"
+MOST_IN_LINEUP, MOST_NOTE, MOST_ATHLETES = 6, 120, 500
+ErrorName = Literal["angle_deg", "offset_m", "length", "mass", "pressure"]
+Index = Annotated[int, Meta(ge=0, le=MOST_ATHLETES)]
+
+
+class Entry(Setup, frozen=True, kw_only=True):
+    """A set-up in the line-up: of which athlete (None: whoever is on the bench), with a note."""
+
+    athlete: Index | None = None
+    note: Annotated[str, at_most(MOST_NOTE)] = ""
+    pinned: bool = False
+
+    @property
+    def setup(self) -> Setup:
+        """The set-up alone."""
+        return Setup(**{name: getattr(self, name) for name in Setup.__struct_fields__})
+
+
+class Bench(Model, frozen=True, kw_only=True):
+    """Everything that stands on the bench: every change makes a new one."""
+
+    format: Literal["zesty-lever-bench/1"] = "zesty-lever-bench/1"
+    athletes: Annotated[tuple[Athlete, ...], Meta(min_length=1, max_length=MOST_ATHLETES)]
+    current: Index = 0
+    setups: tuple[Setup, Setup]
+    editing: Annotated[int, Meta(ge=0, le=1)] = 0
+    lineup: Annotated[tuple[Entry, ...], at_most(MOST_IN_LINEUP)] = ()
+    lineup_match: str | None = None
+    errors: dict[ErrorName, float] = msgspec.field(default_factory=dict)
+    # Typical loads by rule of thumb, where they differ from the usual; repetitions a set.
+    working_share: Annotated[float, quantity("", 0.3, 1.0)] = USUAL.working
+    lift_shares: dict[str, float] = msgspec.field(default_factory=dict)
+    reps_a_set: Annotated[int, Meta(ge=1, le=50)] = 8
+    # What the gym has, where it differs from a small one: bars by name, pairs of discs by mass (kg),
+    # the bar in use.
+    gym_bars: tuple[str, ...] | None = None
+    gym_pairs: dict[float, int] | None = None
+    gym_bar: str = ""
+
+    @property
+    def rules(self) -> TypicalRules:
+        """Rules of thumb for typical loads."""
+        return TypicalRules(self.working_share, self.lift_shares)
+
+    @property
+    def gym(self) -> Gym:
+        """What bars and discs are at hand."""
+        usual = usual_gym()
+        return Gym(
+            usual.bars if self.gym_bars is None else self.gym_bars,
+            usual.pairs if self.gym_pairs is None else self.gym_pairs,
+            self.gym_bar,
+        )
+
+    @property
+    def sizes(self) -> Errors:
+        """Errors of measuring that intervals rest on."""
+        known: dict[str, Any] = {str(k): v for k, v in self.errors.items()}
+        return replace(Errors(), **known)
+
+    @property
+    def athlete(self) -> Athlete:
+        """The athlete on the bench."""
+        return self.athletes[self.current]
+
+    def case(self, slot: int) -> Case:
+        """The case of one of the two set-ups."""
+        return self.setups[slot].case_for(self.athlete)
+
+    def entry_case(self, entry: Entry) -> Case:
+        """The case of one entry of the line-up."""
+        whose = self.athlete if entry.athlete is None else self.athletes[entry.athlete]
+        return entry.setup.case_for(whose)
+
+    def with_athlete(self, athlete: Athlete) -> Bench:
+        """Replace the current athlete."""
+        athletes = list(self.athletes)
+        athletes[self.current] = athlete
+        return self.changed(athletes=tuple(athletes))
+
+    def with_setup(self, slot: int, setup: Setup) -> Bench:
+        """Replace one set-up."""
+        setups = (setup, self.setups[1]) if slot == 0 else (self.setups[0], setup)
+        return self.changed(setups=setups)
+
+
+def first_bench() -> Bench:
+    """What a new user sees: an athlete to be filled in and a comparison already laid out."""
+    return Bench(
+        athletes=(Athlete(name="New athlete", height_m=1.75, mass_kg=75.0, sex="male"),),
+        setups=(Setup(variation="back-squat-high-bar"), Setup(variation="front-squat")),
+    )

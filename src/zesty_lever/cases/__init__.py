@@ -1,0 +1,1 @@
+"""What goes in: athletes, set-ups and cases, read, filled in and turned into arrays."""

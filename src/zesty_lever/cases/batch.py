@@ -1,0 +1,380 @@
+"""Cases as arrays: bodies, stacks, bands and settings of one variation, solved together."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+
+from zesty_lever.cases.loads import MassLoad
+from zesty_lever.cases.model import LIMITS, ResolvedCase
+from zesty_lever.cases.rigging import Carrying, bodies_of, column, lines_of, stack_of
+from zesty_lever.exercises import bridge, extension, kneel, level, pull, split
+from zesty_lever.exercises.builder import Limits, Rig
+from zesty_lever.exercises.catalogue import Variation, variation
+from zesty_lever.physics.body import Body
+from zesty_lever.physics.forces import GRAVITY_M_S2, External
+from zesty_lever.physics.iterate import TOLERANCE, secant_guess
+from zesty_lever.physics.lines import Line, Push, line_forces
+from zesty_lever.physics.solve import Failure, Poses, Solved, solve
+from zesty_lever.physics.tempo import (
+    PROBE_PROGRESS,
+    Instants,
+    Timeline,
+    on_the_way_down,
+    timeline,
+)
+from zesty_lever.physics.upper_body import Stack
+from zesty_lever.physics.vectors import (
+    Array,
+    cross,
+    dot,
+    each_array,
+    summed,
+    vector,
+    widened,
+)
+
+CHUNK_POSES = 4096
+LINE_ROUNDS = 30
+# Settings that hold the body up; one may be left to balance when all angles are given.
+AIDS = ("hold_N", "seat_share")
+# A support's usual lever about the foot, fractions of stature: only where a search starts.
+AID_ARM = {"hold": 0.5, "seat": 0.2}
+BUILDERS: dict[str, Callable[[Rig, str | None, Array], Poses]] = {
+    "level": level.build_poses,
+    "split": split.build_poses,
+    "bridge": bridge.build_poses,
+    "pull": pull.build_poses,
+    "kneel": kneel.build_poses,
+    "extension": extension.build_poses,
+}
+
+
+@dataclass(frozen=True)
+class Batch:
+    """Resolved cases of one variation, one free angle and one set of extra loads, as arrays."""
+
+    cases: tuple[ResolvedCase, ...]
+    variation: Variation
+    free: str | None
+    body: Body
+    stack: Stack
+    limits: Limits
+    settings: Mapping[str, Array]
+    carried: Carrying
+    lines: tuple[Line, ...]
+
+    @property
+    def samples(self) -> int:
+        """How many set-ups there are."""
+        return len(self.carried.down_kg)
+
+    @property
+    def rule(self) -> str:
+        """The contact rule of its cases."""
+        return self.cases[0].contact_rule
+
+    @property
+    def timeline(self) -> Timeline:
+        """Frames of the cases' rep."""
+        first = self.cases[0]
+        return timeline(first.tempo_s, self.variation.rep_order, first.travel, first.style)
+
+    @property
+    def moving(self) -> bool:
+        """Whether inertia counts."""
+        return self.cases[0].mode == "dynamic"
+
+    @cached_property
+    def both_ways_differ(self) -> bool:
+        """Whether the way up is not the way down run backwards."""
+        rising = self.settings.get("hips_rise_deg")
+        return (
+            self.moving
+            or load_changes(self.cases[0])
+            or (rising is not None and bool(np.any(rising != 0.0)))
+            or any(line.when != "both" for line in self.lines)
+        )
+
+    @property
+    def probe(self) -> Instants:
+        """A few moments of the cases' own rep, both ways where they differ: for quick looks at many samples.
+
+        The deepest one is among them. What a probe finds possible is made sure of with `whole`.
+        """
+        return self.timeline.instants_at(self.probe_frames, moving=self.moving)
+
+    @property
+    def probe_frames(self) -> list[int]:
+        """Frames of the cases' timeline nearest to the moments of `PROBE_PROGRESS`."""
+        times = self.timeline
+        moves = times.moves if self.both_ways_differ else times.moves[:1]
+        low, high = times.progress.min(), times.progress.max()
+        wanted = low + (high - low) * PROBE_PROGRESS
+        frames = {times.bottom}
+        for start, last in moves:
+            course = times.progress[start : last + 1]
+            frames |= {start + int(np.argmin(np.abs(course - at))) for at in wanted}
+        return sorted(frames)
+
+    @property
+    def probe_bottom(self) -> int:
+        """Row of the deepest moment in `probe`."""
+        return self.probe_frames.index(self.timeline.bottom)
+
+    @property
+    def whole(self) -> Instants:
+        """Every frame of the cases' own rep; one way only where both are the same."""
+        times = self.timeline
+        if self.both_ways_differ:
+            return times.instants(moving=self.moving)
+        return times.instants_at(range(times.moves[0][0], times.moves[0][1] + 1), moving=False)
+
+    def varied(
+        self,
+        *,
+        settings: Mapping[str, Array] | None = None,
+        body: Body | None = None,
+        carried: Carrying | None = None,
+        limits: Limits | None = None,
+    ) -> Batch:
+        """The batch with other arrays ``(samples, 1)`` for some settings, the bodies or the load."""
+        merged = {**self.settings, **(settings or {})}
+        body, carried = body or self.body, carried or self.carried
+        count = max(len(a) for a in (*merged.values(), body.height_m, carried.down_kg))
+        merged = {key: widened(value, (count, 1)) for key, value in merged.items()}
+        carried = each_array(carried, lambda a: widened(a, (count, 1)))
+        return replace(
+            self,
+            settings=merged,
+            body=body,
+            carried=carried,
+            limits=limits or self.limits,
+            stack=stack_of(self.cases, self.variation, body, merged, carried, None, None),
+            lines=lines_of(self.cases, self.variation, body, merged, carried),
+        )
+
+    def taken(self, part: slice) -> Batch:
+        """Some of the samples of a varied batch."""
+
+        def some(value: Any) -> Any:
+            return each_array(value, lambda a: a[part] if len(a) > 1 else a)
+
+        fewer = replace(self, limits=some(self.limits), settings=some(self.settings))
+        return fewer.varied(body=some(self.body), carried=some(self.carried))
+
+    def solve(self, instants: Instants, rule: str = "") -> Solved:
+        """Work out every sample at some instants; ``rule`` is that of the cases unless given."""
+        batch, amount = self.with_aid()
+        poses = batch.poses(instants)
+        if amount is not None:
+            poses = replace(poses, bottom_deg={**poses.bottom_deg, str(self.free): amount[:, 0]})
+        return solve(poses, batch.body, batch.lines, instants, rule or self.rule)
+
+    def in_parts(self, instants: Instants, rule: str = "") -> Iterator[Solved]:
+        """The same in parts of bounded size, for what would not fit into memory, or for progress."""
+        step = max(CHUNK_POSES // len(instants.progress), 1)
+        if self.samples <= step:
+            yield self.solve(instants, rule)
+            return
+        for start in range(0, self.samples, step):
+            part = slice(start, min(start + step, self.samples))
+            yield self.taken(part).solve(instants, rule)
+
+    def poses(self, instants: Instants) -> Poses:
+        """Poses at the instants; bands and the like are balanced by going round until nothing moves.
+
+        A case is done when what its lines turn is off by less than 1e-9 of its mass times a metre.
+        """
+        progress, up = instants.progress, instants.up_share
+        nothing = np.zeros_like(self.body.height_m)
+        turned, rolled = nothing + self._first_guess(progress, up), nothing
+        poses = self._build(progress, up, turned, rolled)
+        if not self.lines:
+            return poses
+        tolerance = TOLERANCE * self.body.mass_kg
+        shape = poses.pose.pelvis_rad.shape
+        turned, rolled = (widened(v, shape) for v in (turned, rolled))
+        last: tuple[tuple[Array, Array], ...] = ()
+        active = np.ones((shape[0], 1), dtype=bool)
+        roots: Mapping[str, Array] = {}
+        for _ in range(LINE_ROUNDS):
+            pulls = line_forces(self.body, poses.pose, self.lines, progress, up)
+            # Where a round finds no pose, the one before is the better guess.
+            missed = tuple(
+                np.where(np.isfinite(new), new, old) - old
+                for new, old in zip(turned_by(poses, pulls), (turned, rolled), strict=True)
+            )
+            far = np.maximum(*(np.abs(m).max(axis=-1, keepdims=True) for m in missed))
+            active &= far > tolerance
+            if not active.any():
+                return poses
+            now = ((turned, missed[0]), (rolled, missed[1]))
+            guesses = (secant_guess(*pair) for pair in zip(now, last or now, strict=True))
+            turned, rolled = (
+                np.where(active, guess, old)
+                for guess, old in zip(guesses, (turned, rolled), strict=True)
+            )
+            last = now
+            # A settled case keeps the roots that it was built from, so it is built the same again.
+            roots = {
+                key: np.where(active, found, roots.get(key, np.nan))
+                for key, found in poses.roots.items()
+            }
+            poses = self._build(progress, up, turned, rolled, roots)
+        restless = Failure("did-not-settle", "loads", np.broadcast_to(active, shape))
+        return replace(poses, failures=(*poses.failures, restless))
+
+    def _first_guess(self, progress: Array, up: Array) -> Array:
+        """Roughly what hands on a support or a box turn forward, kg m: without it no pose may exist."""
+        guess = np.zeros((1, 1))
+        for line in self.lines:
+            if line.aid and isinstance(line.pull, Push):
+                force = line.pull.push_N[0 if line.aid == "hold" else 1] * line.share(progress, up)
+                guess = guess + AID_ARM[line.aid] * self.body.height_m * force / GRAVITY_M_S2
+        return guess
+
+    def _build(
+        self,
+        progress: Array,
+        up: Array,
+        turned_kgm: Array,
+        rolled_kgm: Array,
+        roots: Mapping[str, Array] | None = None,
+    ) -> Poses:
+        changes = load_changes(self.cases[0])
+
+        def restack(hands_ahead: Array | None, share: Array) -> Stack:
+            if hands_ahead is None and not changes:
+                return self.stack
+            return stack_of(
+                self.cases,
+                self.variation,
+                self.body,
+                self.settings,
+                self.carried,
+                hands_ahead,
+                share,
+            )
+
+        rig = Rig(
+            self.body,
+            restack(None, up),
+            self.limits,
+            self.settings,
+            self.variation.options,
+            restack,
+            turned_kgm,
+            rolled_kgm,
+            up,
+            roots or {},
+        )
+        free = None if self.free in AIDS else self.free
+        return BUILDERS[self.variation.builder](rig, free, progress)
+
+    def with_aid(self) -> tuple[Batch, Array | None]:
+        """The batch with its hold or seat solved, if balance is left to that, and the amount.
+
+        With all angles given the deepest pose is fixed; what the hands or the box must do there
+        for the pressure to sit where it is asked for is one division.
+        """
+        if self.free not in AIDS:
+            return self, None
+        key, nothing = str(self.free), np.zeros_like(self.body.height_m)
+        unaided = self._with_amount(key, nothing)
+        deep = on_the_way_down(np.array([0.0, 1.0]))
+        poses = unaided.poses(deep)
+        length = self.body.lengths["foot"] * np.cos(np.radians(self.settings["toe_out_deg"]))
+        off = poses.pressure_fraction[:, -1:] - self.settings["pressure_fraction"]
+        mass = poses.pose.system_mass_kg()[:, -1:]
+        aids = tuple(line for line in self._with_amount(key, nothing + 1.0).lines if line.aid)
+        pulls = line_forces(self.body, poses.pose, aids, deep.progress, deep.up_share)
+        # About where the pressure shall be, not where it is without the aid.
+        pulled = summed(pulls.forces[1, row] for row in range(len(pulls.segments)))
+        lifts = pulled[:, -1:] / GRAVITY_M_S2
+        turned = turned_by(poses, pulls)[0][:, -1:] - off * length * lifts
+        with np.errstate(divide="ignore", invalid="ignore"):
+            amount = -mass * off * length / turned
+        amount = np.where(np.isfinite(amount), amount, 0.0)
+        return self._with_amount(key, amount), amount
+
+    def _with_amount(self, key: str, amount: Array) -> Batch:
+        return self.varied(settings={key: amount})
+
+
+def load_changes(case: ResolvedCase) -> bool:
+    """Whether masses differ between the way down and the way up."""
+    extras = [load for load in case.loads if isinstance(load, MassLoad)]
+    return case.up_kg != case.load_kg or any(load.when != "both" for load in extras)
+
+
+def group_key(case: ResolvedCase) -> tuple[Any, ...]:
+    """What must be the same for resolved cases to be worked out together."""
+    sided = any(case.settings.get(key) for key in level.SIDED)
+    return (
+        case.variation,
+        case.free,
+        case.tempo_s,
+        case.contact_rule,
+        case.mode,
+        case.travel,
+        case.style,
+        sided,
+        load_changes(case),
+        tuple(_load_key(load) for load in case.loads),
+    )
+
+
+def _load_key(load: Any) -> tuple[Any, ...]:
+    """What must be the same for loads of several cases to be worked out together."""
+    same = ("name", "start", "end", "push_N", "table", "when", "place")
+    return (type(load).__name__, *(getattr(load, key, None) for key in same))
+
+
+def make_batch(cases: Sequence[ResolvedCase]) -> Batch:
+    """Turn resolved cases of one group into arrays with a trailing frame axis of 1."""
+    chosen = variation(cases[0].variation)
+    athletes = [case.athlete for case in cases]
+    settings = {
+        key: column(np.nan if (v := case.settings[key]) is None else v for case in cases)
+        for key in chosen.settings
+    }
+    carried = Carrying.at_usual_place(
+        column(case.load_kg for case in cases), column(case.up_kg for case in cases)
+    )
+    body = bodies_of(athletes)
+    return Batch(
+        cases=tuple(cases),
+        variation=chosen,
+        free=cases[0].free,
+        body=body,
+        stack=stack_of(cases, chosen, body, settings, carried, None, None),
+        limits=Limits(*(np.radians(column(a.limit_deg(n) for a in athletes)) for n in LIMITS)),
+        settings=settings,
+        carried=carried,
+        lines=lines_of(cases, chosen, body, settings, carried),
+    )
+
+
+def turned_by(poses: Poses, pulls: External) -> tuple[Array, Array]:
+    """What forces turn forward about the first pressure point, and roll to the right, kg m.
+
+    The roll is about the line between the pressure points of a split stance (one foot: about the
+    forward axis through it), by a metre of that line's forward part.
+    """
+    places = poses.support.places
+    about = places[0].points[-1] if poses.support.kind != "feet" else places[1].points[0]
+    turning = cross(pulls.points - about[:, None], pulls.forces)
+    moment = np.stack([summed(axis[row] for row in range(len(pulls.segments))) for axis in turning])
+    forward: Array = -moment[2] / GRAVITY_M_S2
+    along = vector(1.0, 0.0, 0.0).reshape(3, *([1] * (moment.ndim - 1)))
+    if poses.support.kind == "places":
+        along = about - places[1].points[0]
+        ahead = np.where(np.abs(along[0]) > 1e-9, along[0], 1.0)
+        along = along / ahead
+    roll: Array = dot(along + 0.0 * moment, moment) / GRAVITY_M_S2
+    return forward, roll

@@ -1,0 +1,112 @@
+"""Fills a case in: every setting, load and rule that was left out, checked against the catalogue."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from typing import Any
+
+from zesty_lever.cases.model import Athlete, Case, ResolvedCase
+from zesty_lever.exercises.catalogue import Variation, catalogue, variation
+from zesty_lever.physics.body import landmark
+from zesty_lever.problems import CaseError, out_of_range, unknown_key
+
+
+def resolve(case: Case) -> ResolvedCase:
+    """Return the case with every setting and load filled in.
+
+    Exactly one or none of the solvable angles is None afterwards. Raises `CaseError`.
+    """
+    chosen = variation(case.variation)
+    settings = _fill_settings(case, chosen)
+    low, high = chosen.load_range_kg()
+    load = chosen.default_load_kg() if case.load_kg is None else case.load_kg
+    for key, value in (("load_kg", load), ("load_up_kg", case.load_up_kg)):
+        if value is not None and not low <= value <= high:
+            raise out_of_range(key, value, "kg", (low, high), f" for {chosen.id}")
+    known = catalogue()
+    for best in case.athlete.best_loads_kg:
+        if best not in known:
+            raise unknown_key(f"athlete.best_loads_kg.{best}", tuple(known))
+    rule = case.contact_rule or chosen.contact_rule
+    given = {name: getattr(case, name) for name in Case.__struct_fields__}
+    return ResolvedCase(**{**given, "settings": settings, "load_kg": load, "contact_rule": rule})
+
+
+def technique_of(chosen: Variation, athlete: Athlete, school: str) -> dict[str, float | None]:
+    """A variation's default technique for an athlete and a school; what balance solves is None."""
+    return chosen.default_technique(athlete.height_m, athlete.shoe_heel_m, school)
+
+
+def _fill_settings(case: Case, chosen: Variation) -> dict[str, float | None]:
+    given = case.settings
+    for key in given:
+        if key not in chosen.settings:
+            raise unknown_key(f"settings.{key}", tuple(chosen.settings))
+    values = technique_of(chosen, case.athlete, case.school)
+    for key, value in given.items():
+        if value is None and key not in chosen.solvable:
+            raise CaseError(
+                "not-solvable",
+                f"settings.{key} can't be left to balance; one of {', '.join(chosen.solvable)} can",
+                key=f"settings.{key}",
+                allowed=list(chosen.solvable),
+            )
+        values[key] = None if value is None else chosen.settings[key].check(value)
+    _check_one_free(given, values, chosen)
+    _limit_default_shin(case, values, given)
+    _check_pressure(values, given)
+    return values
+
+
+def _check_one_free(
+    given: Mapping[str, Any], values: Mapping[str, float | None], chosen: Variation
+) -> None:
+    """At most one angle is left to balance."""
+    asked = [k for k, v in given.items() if v is None]
+    free = [k for k, v in values.items() if v is None]
+    if len(free) < 2:
+        return
+    if asked and chosen.free not in given:
+        raise CaseError(
+            "needs-value",
+            f"settings.{asked[0]} is left to balance, so settings.{chosen.free} needs a value",
+            key=f"settings.{chosen.free}",
+            allowed=list(chosen.settings[chosen.free].range),
+        )
+    raise CaseError(
+        "two-free",
+        f"only one angle can be left to balance, these are: {', '.join(free)}",
+        key=f"settings.{free[1]}",
+        allowed=list(chosen.solvable),
+    )
+
+
+def _limit_default_shin(
+    case: Case, values: dict[str, float | None], given: Mapping[str, Any]
+) -> None:
+    """A default (never a given) shin stays inside the athlete's ankle range."""
+    shin = values.get("shin_deg")
+    if "shin_deg" in given or shin is None:
+        return
+    toe_out, lift = (math.radians(values.get(k) or 0.0) for k in ("toe_out_deg", "heel_lift_deg"))
+    most = math.radians(case.athlete.limit_deg("ankle_dorsiflexion")) + lift
+    allowed = math.degrees(math.atan(math.tan(min(most, 1.2)) * math.cos(toe_out)))
+    values["shin_deg"] = min(shin, math.floor(allowed * 10) / 10)
+
+
+def _check_pressure(values: dict[str, float | None], given: Mapping[str, Any]) -> None:
+    """With the heel up only the ball is left to stand on."""
+    if not values.get("heel_lift_deg"):
+        return
+    ball = landmark("ball_from_heel")
+    if "pressure_fraction" in given and given["pressure_fraction"] != ball:
+        raise CaseError(
+            "out-of-range",
+            f"settings.pressure_fraction is {given['pressure_fraction']:g}; with the heel lifted "
+            f"the pressure can only sit at the ball, {ball:g}",
+            key="settings.pressure_fraction",
+            value=given["pressure_fraction"],
+            allowed=[ball, ball],
+        )
+    values["pressure_fraction"] = ball

@@ -1,0 +1,1 @@
+"""What a coach chooses by: comparisons, intervals, rankings, searches."""

@@ -1,0 +1,202 @@
+"""Which load to compare at: typical loads by rule of thumb, the same load, equal demand."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import TypeVar
+
+import numpy as np
+
+from zesty_lever.analysis import Result
+from zesty_lever.cases.batch import make_batch
+from zesty_lever.cases.loads import MassLoad
+from zesty_lever.cases.model import Case, ResolvedCase
+from zesty_lever.cases.resolve import resolve
+from zesty_lever.cases.rigging import Carrying
+from zesty_lever.exercises.catalogue import variation
+from zesty_lever.feasibility import advised, problems_of
+from zesty_lever.joints import BY_KEY, HIP, KNEE, LOWER_BACK, JointGroup
+from zesty_lever.physics.iterate import find_increasing_root
+from zesty_lever.physics.solve import Solved
+from zesty_lever.physics.vectors import Array
+from zesty_lever.problems import CaseError
+
+AnyCase = TypeVar("AnyCase", bound=Case)
+EQUAL = {"equal:hip": HIP, "equal:knee": KNEE, "equal:lower-back": LOWER_BACK}
+MATCHES = ("same-load", "typical-load", "same-system", *EQUAL)
+LOAD_TOLERANCE_KG = 1e-4
+LOADS_TRIED = 26
+
+
+@dataclass(frozen=True)
+class TypicalRules:
+    """Rules of thumb for a working load (common practice, no source); a coach may change them.
+
+    ``working`` is the share of a best lift that is worked with; ``shares`` gives a variation's best as
+    a share of the best high-bar back squat, where it differs from the catalogue's. Raises `CaseError` for a
+    share outside its range or an unknown variation.
+    """
+
+    working: float = 0.7
+    shares: Mapping[str, float] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        """Refuse shares that make no working load."""
+        ranges = {"working share": (self.working, 0.3, 1.0)}
+        ranges |= {f"share of {name}": (share, 0.05, 3.0) for name, share in self.shares.items()}
+        for what, (value, low, high) in ranges.items():
+            if not low <= value <= high:
+                raise CaseError(
+                    "out-of-range",
+                    f"the {what} is {value:g}; it has to be {low:g} to {high:g}",
+                    key=what,
+                    value=value,
+                    allowed=[low, high],
+                )
+        for name in self.shares:
+            variation(name)
+
+    def share_of(self, name: str) -> float | None:
+        """Share of the best high-bar back squat, None where the catalogue knows none."""
+        load = variation(name).load
+        return self.shares.get(name, load.share_of_back_squat if load else None)
+
+
+USUAL = TypicalRules()
+
+
+def typical_load_kg(case: Case, rules: TypicalRules = USUAL) -> tuple[float, str]:
+    """A working load and the rule behind it.
+
+    The working share of the athlete's best in this variation; else of what the share of the best
+    high-bar back squat gives; else the catalogue's default.
+    """
+    chosen = variation(case.variation)
+    best = case.athlete.best_loads_kg
+    low, high = chosen.load_range_kg()
+    share, working = rules.share_of(chosen.id), f"{100 * rules.working:.0f} %"
+    if chosen.id in best:
+        load, rule = rules.working * best[chosen.id], f"{working} of the best in this variation"
+    elif "back-squat-high-bar" in best and chosen.load and share is not None:
+        load = rules.working * share * best["back-squat-high-bar"]
+        rule = f"{working} of {100 * share:.0f} % of the best high-bar back squat"
+    else:
+        load, rule = chosen.default_load_kg(), "the catalogue's default"
+    return min(max(load, low), high), rule
+
+
+def with_load(case: AnyCase, load_kg: float) -> AnyCase:
+    """The case with another load; one that differs on the way up keeps its difference."""
+    up, down = case.load_up_kg, case.load_kg or 0.0
+    lifted = None if up is None else max(up + load_kg - down, 0.0)
+    return case.changed(load_kg=load_kg, load_up_kg=lifted)
+
+
+def matched(case: Case, base: Result, match: str | None, rules: TypicalRules) -> Case:
+    """The case with its load matched to a baseline. Raises `CaseError` where no load does it."""
+    if match is None:
+        return case
+    load = _matched_load_kg(resolve(case), base, match, rules)
+    low, high = variation(case.variation).load_range_kg()
+    if not low <= load <= high:
+        raise CaseError(
+            "no-such-load",
+            f"load_kg would have to be {load:.1f} kg; {case.variation} takes {low:g} to {high:g} kg",
+            key="load_kg",
+            value=load,
+            unit="kg",
+            allowed=[low, high],
+        )
+    return with_load(case, float(load))
+
+
+def _matched_load_kg(case: ResolvedCase, base: Result, match: str, rules: TypicalRules) -> float:
+    if match in EQUAL:
+        return equal_demand_load_kg(case, EQUAL[match], base.peak(EQUAL[match]))
+    if match == "typical-load":
+        return typical_load_kg(case, rules)[0]
+    if match == "same-load":
+        return base.case.load_kg
+    system = base.case.athlete.mass_kg + base.case.load_kg
+    return system + _extra_kg(base.case) - _extra_kg(case) - case.athlete.mass_kg
+
+
+def _extra_kg(case: Case) -> float:
+    return sum(e.mass_kg for e in case.loads if isinstance(e, MassLoad))
+
+
+def at_loads(case: ResolvedCase, loads_kg: Array) -> Solved:
+    """The case at many loads ``(samples,)`` kg; what differs on the way up keeps its difference."""
+    batch = make_batch([case])
+    down = loads_kg[:, None]
+    varied = batch.varied(
+        carried=Carrying.at_usual_place(down, np.maximum(down + case.up_kg - case.load_kg, 0.0))
+    )
+    return varied.solve(varied.whole)
+
+
+def equal_demand_load_kg(case: Case, group: JointGroup, target_Nm: float) -> float:
+    """Load at which the peak of a joint group reaches ``target_Nm``, re-solved at every trial.
+
+    Raises `CaseError` where even no load is more, or the heaviest load is less, or no load in
+    between can be balanced.
+    """
+    resolved = resolve(case)
+    low, high = variation(resolved.variation).load_range_kg()
+
+    def excess(loads: Array) -> Array:
+        solved = at_loads(resolved, loads)
+        if not solved.feasible.all():
+            index = int(np.argmin(solved.feasible))
+            trial = with_load(resolved, float(loads[index]))
+            raise CaseError.of(problems_of(trial, solved.case(index))[0])
+        gap: Array = solved.peak(group) - target_Nm
+        return gap
+
+    loads = np.linspace(low, high, LOADS_TRIED) if high > low else np.array([low])
+    tried = at_loads(resolved, loads)
+    # Some poses need a load to balance at all: only what can be done counts.
+    able = np.flatnonzero(tried.feasible)
+    if not len(able):
+        lightest = with_load(resolved, float(loads[0]))
+        raise CaseError.of(advised(lightest, problems_of(lightest, tried.case(0))[0]))
+    peaks = tried.peak(group)[able]
+    kilograms = loads[able]
+    if peaks[0] > target_Nm:
+        answer = "the answer is no load" if kilograms[0] == low else "no lighter load balances"
+        raise CaseError(
+            "no-load-needed",
+            f"at {kilograms[0]:g} kg the {group.word} peak is already {peaks[0]:.0f} N·m, above "
+            f"the baseline's {target_Nm:.0f} N·m: {answer}",
+            key="load_kg",
+            value=float(kilograms[0]),
+            unit="kg",
+            allowed=[low, high],
+        )
+    if peaks[-1] < target_Nm:
+        raise CaseError(
+            "not-enough-load",
+            f"at its heaviest possible load of {kilograms[-1]:g} kg the {group.word} peak is "
+            f"{peaks[-1]:.0f} N·m, below the baseline's {target_Nm:.0f} N·m",
+            key="load_kg",
+            value=float(kilograms[-1]),
+            unit="kg",
+            allowed=[low, high],
+        )
+    above = int(np.argmax(peaks >= target_Nm))
+    ends = [kilograms[[i]] for i in (max(above - 1, 0), above)]
+    return float(find_increasing_root(excess, *ends, tolerance=LOAD_TOLERANCE_KG)[0])
+
+
+def group_named(name: str) -> JointGroup:
+    """A joint group by its key. Raises `CaseError` listing the known ones."""
+    if name not in BY_KEY:
+        raise CaseError(
+            "unknown-joint",
+            f"{name} is no joint that can be asked about; known are: {', '.join(BY_KEY)}",
+            key="joint",
+            value=name,
+            allowed=list(BY_KEY),
+        )
+    return BY_KEY[name]

@@ -1,0 +1,164 @@
+"""What one degree, one centimetre or one kilogram more does, and a map of two settings."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from zesty_lever.cases.batch import Batch, make_batch
+from zesty_lever.cases.model import Case, ResolvedCase
+from zesty_lever.cases.resolve import resolve
+from zesty_lever.cases.rigging import Carrying
+from zesty_lever.exercises.catalogue import variation
+from zesty_lever.joints import COACH_JOINTS
+from zesty_lever.physics.vectors import Array
+from zesty_lever.problems import CaseError
+
+# The step that a coach thinks in, by unit: a degree, a centimetre, five per cent, ten newtons.
+STEP = {"deg": 1.0, "m": 0.01, "": 0.05, "N": 10.0, "N/m": 10.0, "kg": 1.0}
+WORDS = {
+    "deg": "per degree",
+    "m": "per cm",
+    "": "per 5 %",
+    "N": "per 10 N",
+    "N/m": "per 10 N/m",
+    "kg": "per kg",
+}
+
+
+@dataclass(frozen=True)
+class Slope:
+    """Change of each joint's moment (N m) at the deepest pose for one step of one setting.
+
+    None where neither a step up nor down can be done.
+    """
+
+    key: str
+    name: str
+    per: str
+    change_Nm: dict[str, float] | None
+
+
+def slopes(case: Case) -> list[Slope]:
+    """Sensitivity of the deepest pose to every setting given and to the load.
+
+    Central differences over half a step each way; one-sided at the edge of what can be done.
+    Raises `CaseError` where the case itself can't be done.
+    """
+    resolved = resolve(case)
+    chosen = variation(resolved.variation)
+    low, high = chosen.load_range_kg()
+    steps = [(k, chosen.settings[k].name, chosen.settings[k].unit) for k in resolved.given]
+    steps += [("load_kg", "Load", "kg")] if high > low else []
+    batch = _stepped(resolved, steps)
+    solved = batch.solve(batch.probe)
+    able, at = solved.feasible, batch.probe_bottom
+    if not able[0]:
+        raise CaseError(
+            "not-feasible", "this set-up can't be done, so nothing depends on anything yet"
+        )
+    found = []
+    for index, (key, name, unit) in enumerate(steps):
+        changes = {
+            group.word: _slope(solved.extension(group.shown)[:, at], able, 1 + 2 * index)
+            for group in COACH_JOINTS
+        }
+        known = {word: change for word, change in changes.items() if change is not None}
+        found.append(Slope(key, name, WORDS[unit], known if len(known) == len(changes) else None))
+    return found
+
+
+def _slope(values: Array, able: NDArray[np.bool_], at: int) -> float | None:
+    up, down = at, at + 1
+    if able[up] and able[down]:
+        return float(values[up] - values[down])
+    if able[up]:
+        return float(2.0 * (values[up] - values[0]))
+    if able[down]:
+        return float(2.0 * (values[0] - values[down]))
+    return None
+
+
+def _stepped(case: ResolvedCase, steps: Sequence[tuple[str, str, str]]) -> Batch:
+    """The case itself, then each setting half a step up and half a step down."""
+    batch = make_batch([case])
+    chosen = batch.variation
+    count = 1 + 2 * len(steps)
+    settings = {k: np.repeat(v, count, axis=0) for k, v in batch.settings.items()}
+    down, up = (np.repeat(v, count, axis=0) for v in (batch.carried.down_kg, batch.carried.up_kg))
+    for index, (key, _, unit) in enumerate(steps):
+        for row, way in ((1 + 2 * index, 0.5), (2 + 2 * index, -0.5)):
+            if key == "load_kg":
+                down[row] += way * STEP[unit]
+                up[row] += way * STEP[unit]
+            else:
+                value = float(settings[key][row, 0]) + way * STEP[unit]
+                settings[key][row] = chosen.settings[key].clamped(value)
+    return batch.varied(settings=settings, carried=Carrying.at_usual_place(down, up))
+
+
+@dataclass(frozen=True)
+class Map:
+    """A grid of two settings: ``values_Nm`` ``(rows, columns)`` of a joint at the deepest pose.
+
+    NaN where the pose can't be done (``feasible`` says where); ``across`` and ``up`` are the settings'
+    values along columns and rows.
+    """
+
+    across_key: str
+    up_key: str
+    joint: str
+    across: Array
+    up: Array
+    values_Nm: Array
+    feasible: NDArray[np.bool_]
+
+
+def setting_map(case: Case, across_key: str, up_key: str, joint: str, *, steps: int = 25) -> Map:
+    """Map of two settings; see `setting_map_in_parts`."""
+    return list(setting_map_in_parts(case, across_key, up_key, joint, steps=steps))[-1][0]
+
+
+def setting_map_in_parts(
+    case: Case, across_key: str, up_key: str, joint: str, *, steps: int = 25
+) -> Iterator[tuple[Map, float]]:
+    """The map as it fills, with the share done. Raises `CaseError` for settings that can't be mapped."""
+    resolved = resolve(case)
+    for key in (across_key, up_key):
+        if key not in resolved.given:
+            known = list(resolved.given)
+            raise CaseError(
+                "not-a-map-axis",
+                f"{key} can't be mapped here; one of {', '.join(known)} can",
+                key=key,
+                allowed=known,
+            )
+    across, up = (_axis(resolved, key, steps) for key in (across_key, up_key))
+    grid_across, grid_up = (a.reshape(-1, 1) for a in np.meshgrid(across, up))
+    batch = make_batch([resolved]).varied(settings={across_key: grid_across, up_key: grid_up})
+    moments = np.full(len(grid_up), np.nan)
+    able = np.zeros(len(grid_up), dtype=bool)
+    done, shape = 0, (len(up), len(across))
+    for part in batch.in_parts(batch.probe):
+        rows = slice(done, done + len(part.feasible))
+        able[rows] = part.feasible
+        deepest = part.extension(joint)[:, batch.probe_bottom]
+        moments[rows] = np.where(part.feasible, deepest, np.nan)
+        done = rows.stop
+        grid = Map(
+            across_key, up_key, joint, across, up, moments.reshape(shape), able.reshape(shape)
+        )
+        yield grid, done / len(moments)
+
+
+def _axis(case: ResolvedCase, key: str, steps: int) -> Array:
+    """Values of a setting around its own, as far as a coach would look."""
+    setting = variation(case.variation).settings[key]
+    now = case.given[key]
+    reach = {"deg": 22.0, "m": 0.25 * case.athlete.height_m / 1.75, "": 0.35}.get(
+        setting.unit, 0.4 * (setting.high - setting.low)
+    )
+    return np.linspace(setting.clamped(now - reach), setting.clamped(now + reach), steps)

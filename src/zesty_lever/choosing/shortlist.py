@@ -1,0 +1,350 @@
+"""Choosing: the catalogue ranked for an athlete and a wish, and substitutes for a lift."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from zesty_lever.analysis import Result, analyse
+from zesty_lever.cases.model import Athlete, Case, ResolvedCase, School
+from zesty_lever.cases.resolve import resolve
+from zesty_lever.choosing.loading import (
+    USUAL,
+    TypicalRules,
+    at_loads,
+    typical_load_kg,
+    with_load,
+)
+from zesty_lever.choosing.reach import deeper_way, deepest_unrounded
+from zesty_lever.choosing.uncertainty import draw
+from zesty_lever.choosing.wishes import Ceiling, Wish, features_of
+from zesty_lever.exercises.builder import Flags
+from zesty_lever.exercises.catalogue import Variation, catalogue, variation
+from zesty_lever.feasibility import advised
+from zesty_lever.joints import BY_KEY, COACH_JOINTS, HIP, KNEE, LOWER_BACK
+from zesty_lever.physics.body import landmark
+from zesty_lever.physics.solve import Solved
+from zesty_lever.physics.vectors import Array
+from zesty_lever.problems import CaseError, Problem
+
+LOADS_TRIED = 9
+SPAN_DRAWS = 300
+# How much of the work the ranking is; the intervals are the rest.
+RANKING_SHARE = 0.4
+
+
+@dataclass(frozen=True)
+class Option:
+    """One variation for this athlete: load, peaks (N m), how well it fits, and why.
+
+    ``spans`` are 90 % intervals of the peaks (N m), empty where too few draws can stand. ``settings`` are
+    those that differ from the default technique: a depth that the hips allow, a setting without which
+    the load can't be held.
+    """
+
+    variation: str
+    case: ResolvedCase
+    load_rule: str
+    peaks: Mapping[str, float]
+    features: Mapping[str, float]
+    score: float
+    reason: str
+    spans: Mapping[str, tuple[float, float]] = field(default_factory=dict)
+    settings: Mapping[str, float] = field(default_factory=dict)
+
+    @property
+    def load_kg(self) -> float:
+        """Load that it is compared at, kg."""
+        return self.case.load_kg
+
+
+@dataclass(frozen=True)
+class RuledOut:
+    """One variation that can't be done today, and why."""
+
+    variation: str
+    why: str
+
+
+@dataclass(frozen=True)
+class _Ready:
+    """A variation at the load that it will be ranked at."""
+
+    result: Result
+    load_rule: str
+    settings: Mapping[str, float]
+
+
+def shortlist(
+    athlete: Athlete,
+    wish: Wish,
+    school: School = "even",
+    tell: Callable[[float], None] | None = None,
+    rules: TypicalRules = USUAL,
+) -> list[Option | RuledOut]:
+    """The whole catalogue, best first, then what is ruled out."""
+    limits = {c.joint: ceiling_Nm(athlete, c, school, rules) for c in wish.ceilings}
+    entries = list(catalogue().values())
+    out: list[Option | RuledOut] = []
+    ready: list[_Ready] = []
+    for number, entry in enumerate(entries):
+        why = wish.why_not(entry)
+        found = why or _loaded(entry, athlete, school, limits, rules, keep_shape=wish.keep_shape)
+        if isinstance(found, str):
+            out.append(RuledOut(entry.id, found))
+        else:
+            ready.append(found)
+        if tell is not None:
+            tell(RANKING_SHARE * (number + 1) / len(entries))
+    ranked = _ranked(ready, wish)
+    results = {item.result.case.variation: item.result for item in ready}
+    done: list[Option | RuledOut] = []
+    for number, option in enumerate(ranked):
+        done.append(_with_spans(option, results[option.variation]))
+        if tell is not None:
+            tell(RANKING_SHARE + (1.0 - RANKING_SHARE) * (number + 1) / len(ranked))
+    return [*done, *out]
+
+
+def _ranked(ready: Sequence[_Ready], wish: Wish) -> list[Option]:
+    most = {
+        g.key: max((item.result.peaks[g.key] for item in ready), default=1.0) or 1.0
+        for g in COACH_JOINTS
+    }
+    options = []
+    for item in ready:
+        peaks = item.result.peaks
+        own = features_of(item.result) | {key: peaks[key] / most[key] for key in most}
+        score = sum(weight * own[key] for key, weight in wish.want.items())
+        if wish.goal is not None:
+            score -= _away(peaks, wish.goal, most)
+        case = item.result.case
+        reason = _reason(wish, own, peaks)
+        options.append(
+            Option(
+                case.variation,
+                case,
+                item.load_rule,
+                peaks,
+                own,
+                score,
+                reason,
+                settings=item.settings,
+            )
+        )
+    return sorted(options, key=lambda o: -o.score)
+
+
+def _with_spans(option: Option, result: Result) -> Option:
+    """The option with its intervals; without where too few draws can stand."""
+    solved = result.solved
+    joints = {
+        g.key: max(g.joints, key=lambda j: float(solved.extension(j).max())) for g in COACH_JOINTS
+    }
+    drawn = draw(result, draws=SPAN_DRAWS, joints=list(joints.values()), compared=False)
+    try:
+        intervals = {key: drawn.interval(joint) for key, joint in joints.items()}
+    except CaseError:
+        return option
+    return replace(option, spans={key: (i.low, i.high) for key, i in intervals.items()})
+
+
+def _away(
+    peaks: Mapping[str, float], goal: tuple[float, float], most: Mapping[str, float]
+) -> float:
+    knee, hip = (
+        (peaks[g.key] - wanted) / most[g.key] for g, wanted in zip((KNEE, HIP), goal, strict=True)
+    )
+    return float(np.hypot(knee, hip))
+
+
+def ceiling_Nm(
+    athlete: Athlete, ceiling: Ceiling, school: School = "even", rules: TypicalRules = USUAL
+) -> float:
+    """A ceiling in N m: the share of what the known lift asks at the athlete's best load (else its typical)."""
+    case = _plain_case(athlete, ceiling.lift, school)
+    best = athlete.best_loads_kg.get(ceiling.lift)
+    case = with_load(case, best if best is not None else typical_load_kg(case, rules)[0])
+    return ceiling.share * analyse(case).peaks[ceiling.joint]
+
+
+def _plain_case(athlete: Athlete, name: str, school: School) -> ResolvedCase:
+    return resolve(Case(athlete=athlete, variation=name, school=school, frames="none"))
+
+
+def _loaded(
+    entry: Variation,
+    athlete: Athlete,
+    school: School,
+    limits: Mapping[str, float],
+    rules: TypicalRules,
+    *,
+    keep_shape: bool,
+) -> _Ready | str:
+    """The variation at its working load, lowered until every ceiling holds; or why that can't be.
+
+    With ``keep_shape`` it goes no deeper than the low back keeps its shape.
+    """
+    case = _plain_case(athlete, entry.id, school)
+    load, rule = typical_load_kg(case, rules)
+    result = analyse(with_load(case, load))
+    settings: dict[str, float] = {}
+    if keep_shape and rounds(result.shown):
+        shallower = _shallower(entry, result.case)
+        if shallower is None:
+            return "rounds the low back at any depth"
+        settings = {entry.depth: shallower}
+        result = analyse(result.case.changed(settings={**case.settings, **settings}))
+    if result.error:
+        helped = _helped(entry, result.case, result.error, keep_shape=keep_shape)
+        if isinstance(helped, str):
+            return helped
+        result, changed = helped
+        settings |= changed
+    over = [j for j, most in limits.items() if result.peaks[j] > most + 0.5]
+    if not over:
+        return _Ready(result, rule, settings)
+    return _lowered(result.case, limits, over[0], settings)
+
+
+def _shallower(entry: Variation, case: ResolvedCase) -> float | None:
+    """The depth at which the low back still keeps its shape; None where there is none."""
+    furthest = deepest_unrounded(case)
+    if furthest is None:
+        return None
+    # A little short of the edge: what is lighter leans more.
+    back = 0.02 if furthest.unit == "m" else 2.0
+    deep = furthest.value - back * deeper_way(entry.depth)
+    return round(entry.settings[entry.depth].clamped(deep), 3)
+
+
+def _lowered(
+    case: ResolvedCase, limits: Mapping[str, float], joint: str, settings: Mapping[str, float]
+) -> _Ready | str:
+    """The case with the most load that keeps every ceiling; or why none does."""
+    low = variation(case.variation).load_range_kg()[0]
+    loads = np.linspace(low, case.load_kg, LOADS_TRIED)
+    peaks, able = peaks_at_loads(case, loads)
+    fits = able & np.all([peaks[j] <= limits[j] + 1e-9 for j in limits], axis=0)
+    word = BY_KEY[joint].word
+    if not fits.any():
+        if not able.any():
+            return f"too much for the {word}"
+        least = float(peaks[joint][able].min())
+        return f"too much for the {word}: {least:.0f} against {limits[joint]:.0f} N·m even at its lightest"
+    best = int(np.flatnonzero(fits)[-1])
+    # Between the last load that fits and the next, the peaks are as good as straight.
+    result = analyse(with_load(case, _edge(loads, peaks, limits, best)))
+    if result.error:
+        result = analyse(with_load(case, float(loads[best])))
+    return _Ready(result, f"lowered for the {word}", settings)
+
+
+def _helped(
+    entry: Variation, case: ResolvedCase, problem: Problem, *, keep_shape: bool
+) -> tuple[Result, dict[str, float]] | str:
+    """A default that this athlete can't do at this load, with the setting that advice says would help."""
+    told = advised(case, problem)
+    key = told.key
+    if key not in entry.settings or key == entry.depth or not told.allowed or told.value is None:
+        return told.text
+    low, high = (float(end) for end in told.allowed)
+    inside = 0.25 * (high - low)
+    value = round(min(max(float(told.value), low + inside), high - inside), 3)
+    result = analyse(case.changed(settings={**case.settings, key: value}))
+    if result.error or (keep_shape and rounds(result.shown)):
+        return told.text
+    return result, {key: value}
+
+
+def rounds(solved: Solved) -> bool:
+    """Whether the low back flexes more than is ordinary."""
+    most = solved.pose.lumbar_flexion_rad
+    ordinary = landmark("ordinary_lumbar_flexion_deg")
+    return bool(most.size) and float(np.degrees(most.max())) > ordinary + 1e-6
+
+
+def _edge(
+    loads: Array, peaks: Mapping[str, Array], limits: Mapping[str, float], best: int
+) -> float:
+    if best + 1 >= len(loads):
+        return float(loads[best])
+    edges = [float(loads[best + 1])]
+    for joint, most in limits.items():
+        low, high = peaks[joint][best], peaks[joint][best + 1]
+        if high > most and high > low:
+            step = (loads[best + 1] - loads[best]) * (most - low) / (high - low)
+            edges.append(float(loads[best] + step))
+    return float(np.floor(10.0 * min(edges))) / 10.0
+
+
+def peaks_at_loads(case: ResolvedCase, loads_kg: Array) -> tuple[dict[str, Array], Flags]:
+    """Peaks (N m, at least 0) of hip, knee and back at loads ``(samples,)`` kg, and which can be done."""
+    solved = at_loads(case, loads_kg)
+    peaks = {g.key: np.maximum(np.nan_to_num(solved.peak(g)), 0.0) for g in COACH_JOINTS}
+    return peaks, solved.feasible
+
+
+def _reason(wish: Wish, own: Mapping[str, float], peaks: Mapping[str, float]) -> str:
+    """One sentence: what speaks for it most, in numbers."""
+    numbers = ", ".join(f"{g.word} {peaks[g.key]:.0f}" for g in (HIP, KNEE, LOWER_BACK)) + " N·m"
+    if not wish.want:
+        return numbers
+    key = max(
+        wish.want,
+        key=lambda k: wish.want[k] * own[k] if wish.want[k] > 0 else wish.want[k] * (own[k] - 1.0),
+    )
+    share = 100.0 * own[key]
+    words = {
+        "hip": f"{share:.0f} % of the most that any does for the hip",
+        "knee": f"{share:.0f} % of the most that any does for the knee",
+        "back": f"{share:.0f} % of the most that any asks of the lower back",
+        "lockout": f"keeps {share:.0f} % of the hip's peak at lockout",
+        "long": f"{share:.0f} % of the hip's peak with the hip bent deep",
+        "one-leg": "one leg does the work" if own[key] else "both legs share the work",
+        "sideways": f"sideways part {share:.0f} % of the hip's peak",
+    }[key]
+    return f"{words}; {numbers}"
+
+
+def substitutes(
+    athlete: Athlete,
+    wanted: Result,
+    wish: Wish,
+    school: School = "even",
+    tell: Callable[[float], None] | None = None,
+    rules: TypicalRules = USUAL,
+) -> list[Option]:
+    """Variations nearest in demand to a solved lift, each at the load that comes nearest, under limits."""
+    goal = wanted.peaks
+    size = {j: max(abs(v), 20.0) for j, v in goal.items()}
+    options = []
+    for option in shortlist(athlete, replace(wish, goal=None), school, tell, rules):
+        if isinstance(option, RuledOut) or option.variation == wanted.case.variation:
+            continue
+        low, high = variation(option.variation).load_range_kg()
+        most = option.load_kg if wish.ceilings else min(high, 1.6 * option.load_kg + 20.0)
+        loads = np.linspace(low, max(most, low), LOADS_TRIED)
+        peaks, able = peaks_at_loads(option.case, loads)
+        gap = np.sqrt(sum(((peaks[j] - goal[j]) / size[j]) ** 2 for j in goal))
+        gap = np.where(able, gap, np.inf)
+        best = int(np.argmin(gap))
+        if not np.isfinite(gap[best]):
+            continue
+        found = {j: float(peaks[j][best]) for j in goal}
+        words = ", ".join(
+            f"{BY_KEY[j].word} {100 * (found[j] - goal[j]) / size[j]:+.0f} %" for j in goal
+        )
+        options.append(
+            replace(
+                option,
+                load_rule="nearest in demand",
+                peaks=found,
+                score=-float(gap[best]),
+                reason=f"against {variation(wanted.case.variation).name}: {words}",
+                case=with_load(option.case, round(float(loads[best]), 1)),
+            )
+        )
+    return sorted(options, key=lambda o: -o.score)

@@ -1,0 +1,101 @@
+"""The command line: parse, call, print."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from pathlib import Path
+
+from zesty_lever.cli.choosing import add_commands, add_rules
+from zesty_lever.cli.console import OK, SOME_FAILED, USAGE, complain
+from zesty_lever.problems import CaseError
+from zesty_lever.version import VERSION
+
+MATCHES = (
+    "same-load",
+    "typical-load",
+    "same-system",
+    "equal:hip",
+    "equal:knee",
+    "equal:lower-back",
+)
+MOST_DRAWS = 100_000
+
+
+def build_parser() -> argparse.ArgumentParser:
+    """Parser for the window's own flags and the sub-commands."""
+    parser = argparse.ArgumentParser(
+        prog="zesty-lever", description="Joint-moment estimates for strength coaches."
+    )
+    parser.add_argument("--version", action="version", version=f"zesty-lever {VERSION}")
+    parser.add_argument("--demo", action="store_true", help="start with the demo data")
+    parser.add_argument(
+        "--exit-after-first-frame", action="store_true", help="close once painted (for timing)"
+    )
+    commands = parser.add_subparsers(dest="command")
+    listing = commands.add_parser("list", help="the catalogue of variations")
+    listing.add_argument("--json", action="store_true", help="as JSON")
+    solve = commands.add_parser("solve", help="work out one case or a .jsonl of many")
+    solve.add_argument("case", help="a .json file, a .jsonl file, or - for standard input")
+    solve.add_argument("--out", type=Path, help="file for the result instead of standard output")
+    solve.add_argument(
+        "--resume",
+        action="store_true",
+        help="go on with a .jsonl that was interrupted (needs --out)",
+    )
+    comparing = commands.add_parser("compare", help="compare cases; the first is the baseline")
+    comparing.add_argument("cases", nargs="+", type=Path, metavar="CASE")
+    comparing.add_argument("--match", choices=MATCHES, help="how loads are matched")
+    comparing.add_argument("--csv", type=Path, help="also write the table as CSV")
+    roomy = commands.add_parser("room", help="room to move of one case, as JSON")
+    roomy.add_argument("case", type=Path, metavar="CASE")
+    comparing.add_argument(
+        "--judge",
+        action="store_true",
+        help="more columns: difference as set up and as done, its judgement, and what undoes it",
+    )
+    comparing.add_argument(
+        "--draws",
+        type=int,
+        default=1000,
+        metavar="N",
+        help=f"possible truths drawn for the intervals (0: none, at most {MOST_DRAWS}; default 1000)",
+    )
+    comparing.add_argument(
+        "--error",
+        action="append",
+        default=[],
+        metavar="NAME=SIZE",
+        help="how well things are measured: angle_deg, offset_m, length, mass, pressure",
+    )
+    add_rules(comparing)
+    add_commands(commands)
+    schema = commands.add_parser("schema", help="print a JSON Schema")
+    schema.add_argument("which", choices=("case", "result"))
+    return parser
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """Carry out one sub-command and return the exit status."""
+    from zesty_lever.cli import asking, choosing, comparing, solving
+
+    commands = {
+        "list": asking.run_list,
+        "room": asking.run_room,
+        "schema": asking.run_schema,
+        "solve": solving.run_solve,
+        "compare": comparing.run_compare,
+        "shortlist": choosing.run_shortlist,
+        "search": choosing.run_search,
+    }
+    try:
+        return commands[arguments.command](arguments)
+    except CaseError as error:
+        complain(error.text)
+        return SOME_FAILED
+    except BrokenPipeError:
+        sys.stderr.close()
+        return OK
+    except OSError as error:
+        complain(f"{error.filename or 'file'}: {error.strerror}")
+        return USAGE

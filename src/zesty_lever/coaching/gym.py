@@ -1,0 +1,189 @@
+"""What the gym has: bars, discs, and which of them make a load."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cache
+
+from zesty_lever.problems import CaseError
+from zesty_lever.tables import csv_rows
+
+STEP_KG = 0.25
+
+
+@dataclass(frozen=True)
+class Bar:
+    """A bar: mass kg, grip diameter m."""
+
+    name: str
+    mass_kg: float
+    shaft_m: float
+
+
+@dataclass(frozen=True)
+class Loading:
+    """A loaded bar: ``side`` lists the discs (kg) on each end, heaviest first.
+
+    ``off_kg`` is how far it is from what was asked; ``bar_height_m`` the bar's height over the floor
+    on its largest disc (half the shaft where there is none).
+    """
+
+    bar: Bar
+    side: tuple[float, ...]
+    total_kg: float
+    off_kg: float
+    bar_height_m: float
+
+
+@cache
+def bars() -> dict[str, Bar]:
+    """Known bars by name."""
+    rows = csv_rows("bars")
+    found = (Bar(r["name"], float(r["mass_kg"]), float(r["shaft_mm"]) / 1000) for r in rows)
+    return {bar.name: bar for bar in found}
+
+
+@cache
+def disc_sizes_m() -> dict[float, float]:
+    """Diameter (m) of each disc by its mass (kg)."""
+    return {float(r["mass_kg"]): float(r["diameter_mm"]) / 1000 for r in csv_rows("discs")}
+
+
+MOST_PAIRS = 20
+
+
+@dataclass(frozen=True)
+class Gym:
+    """What is at hand: names of bars, pairs of each disc by mass (kg), and the bar to be used.
+
+    ``bar`` empty: the heaviest straight bar that is not heavier than the load. Raises `CaseError` for
+    bars and discs that are not known and for a number of pairs outside 0 to `MOST_PAIRS`.
+    """
+
+    bars: tuple[str, ...]
+    pairs: Mapping[float, int]
+    bar: str = ""
+
+    def __post_init__(self) -> None:
+        """Refuse what no gym has."""
+        unknown = [
+            name for name in (*self.bars, *([self.bar] if self.bar else [])) if name not in bars()
+        ]
+        if unknown:
+            raise CaseError(
+                "unknown-bar",
+                f"{unknown[0]} is not a known bar; known are: {', '.join(bars())}",
+                key="gym.bars",
+                value=unknown[0],
+                allowed=list(bars()),
+            )
+        _only_known_discs(self.pairs)
+        for mass, count in self.pairs.items():
+            if not 0 <= count <= MOST_PAIRS:
+                raise CaseError(
+                    "out-of-range",
+                    f"{count} pairs of {mass:g} kg; allowed is 0 to {MOST_PAIRS}",
+                    key="gym.pairs",
+                    value=count,
+                    unit="pairs",
+                    allowed=[0, MOST_PAIRS],
+                )
+
+    def bar_for(self, name: str, load_kg: float) -> Bar | None:
+        """The bar that a variation's load is made with, None where the gym has none."""
+        if "hex" in name:
+            return (
+                bars()["hex bar"]
+                if "hex bar" in self.bars and bars()["hex bar"].mass_kg <= load_kg
+                else None
+            )
+        straight = [bars()[n] for n in self.bars if n != "hex bar" and bars()[n].mass_kg <= load_kg]
+        chosen = [bar for bar in straight if bar.name == self.bar]
+        return chosen[0] if chosen else max(straight, key=lambda bar: bar.mass_kg, default=None)
+
+    def loading(self, name: str, load_kg: float) -> Loading | None:
+        """Bar and discs that come nearest to a load, None where no bar does."""
+        bar = self.bar_for(name, load_kg)
+        return None if bar is None else load_bar(load_kg, bar, self.pairs)
+
+
+def usual_gym() -> Gym:
+    """A small gym."""
+    return Gym(tuple(bars()), usual_discs())
+
+
+def usual_discs() -> dict[float, int]:
+    """Pairs at hand in a small gym, by mass (kg)."""
+    return {float(r["mass_kg"]): int(r["pairs"]) for r in csv_rows("discs")}
+
+
+def load_bar(total_kg: float, bar: Bar, pairs: Mapping[float, int]) -> Loading:
+    """The discs that come nearest to a total, the lighter one of two as near, with the fewest discs.
+
+    ``pairs`` is how many pairs of each disc there are. Raises `CaseError` for a disc whose size is not
+    known or a total below the bar alone.
+    """
+    _only_known_discs(pairs)
+    if total_kg < bar.mass_kg - 1e-9:
+        most = bar.mass_kg + 2 * sum(m * n for m, n in pairs.items())
+        raise CaseError(
+            "lighter-than-the-bar",
+            f"{total_kg:g} kg is less than the {bar.name} alone",
+            key="load_kg",
+            value=total_kg,
+            unit="kg",
+            allowed=[bar.mass_kg, most],
+        )
+    wanted = (total_kg - bar.mass_kg) / 2
+    side = min(_sides(pairs).items(), key=lambda item: (abs(item[0] * STEP_KG - wanted), item[0]))[
+        1
+    ]
+    total = bar.mass_kg + 2 * sum(side)
+    largest = max((disc_sizes_m()[mass] for mass in side), default=bar.shaft_m)
+    return Loading(bar, side, total, total - total_kg, largest / 2)
+
+
+def _only_known_discs(pairs: Mapping[float, int]) -> None:
+    unknown = [mass for mass in pairs if mass not in disc_sizes_m()]
+    if unknown:
+        raise CaseError(
+            "unknown-disc",
+            f"{unknown[0]:g} kg is not a known disc; known are: "
+            f"{', '.join(f'{m:g}' for m in disc_sizes_m())} kg",
+            key="discs",
+            value=unknown[0],
+            unit="kg",
+            allowed=list(disc_sizes_m()),
+        )
+
+
+def _sides(pairs: Mapping[float, int]) -> dict[int, tuple[float, ...]]:
+    """Every mass that one side can have (in steps of `STEP_KG`), each with its fewest discs."""
+    reachable: dict[int, tuple[float, ...]] = {0: ()}
+    for mass in sorted(pairs, reverse=True):
+        for _ in range(pairs[mass]):
+            for step, discs in list(reachable.items()):
+                more = step + round(mass / STEP_KG)
+                if more not in reachable or len(discs) + 1 < len(reachable[more]):
+                    reachable[more] = (*discs, mass)
+    return reachable
+
+
+def rep_max_kg(load_kg: float, reps: int) -> tuple[float, float]:
+    """Estimate the one-rep maximum (kg) from a set to the limit: Epley 1985 and Brzycki 1993.
+
+    w (1 + r / 30) and 36 w / (37 - r); both give 4/3 of the load at ten reps. One rep is itself.
+    Raises `CaseError` outside 1 to 12 reps, where neither is believed.
+    """
+    if not 1 <= reps <= 12:
+        raise CaseError(
+            "out-of-range",
+            f"{reps} reps; allowed is 1 to 12: beyond that the estimate is worth little",
+            key="reps",
+            value=reps,
+            allowed=[1, 12],
+        )
+    if reps == 1:
+        return load_kg, load_kg
+    return load_kg * (1.0 + reps / 30.0), load_kg * 36.0 / (37.0 - reps)

@@ -1,0 +1,300 @@
+"""Builds the poses of a whole squat rep, both feet level on the floor.
+
+The bottom pose is solved for whichever of trunk, shin or thigh is left to balance; the top pose
+has shin and thigh in one line and no moment at the hip. In between, hips and knees travel
+together and balance is re-solved from the ankles so that the mass centre stays over the pressure
+point.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from zesty_lever.exercises.builder import (
+    SLACK,
+    Failure,
+    Flags,
+    Poses,
+    Rig,
+    column_or,
+    failures_of,
+    leans_nowhere,
+)
+from zesty_lever.exercises.sides import Apart, set_apart
+from zesty_lever.physics.body import landmark
+from zesty_lever.physics.contacts import Place, Support
+from zesty_lever.physics.iterate import find_increasing_root, secant_root
+from zesty_lever.physics.legs import (
+    Foot,
+    Leg,
+    mirror,
+    place_leg,
+    straight_leg_side_length,
+)
+from zesty_lever.physics.pose import Pose, assemble, foot_centre, leg_first_moment
+from zesty_lever.physics.vectors import Array, smoothstep, vector
+
+HANDS_AHEAD_STANDING = 0.05
+THIGH_SOLVABLE_ABOVE_DEG = 15.0
+SIDED = ("hip_shift_m", "left_track_m", "left_ahead_m")
+# Where the search for the shin starts: mass moved ahead by leaning from the ankles, as a share of
+# body mass times stature.
+LEAN_LEVERAGE = 0.55
+LONGEST_STEP_RAD = 0.4
+
+
+@dataclass(frozen=True)
+class LevelStance(Rig):
+    """A batch of level stances."""
+
+    @property
+    def sided(self) -> bool:
+        """Whether any case sets left and right apart."""
+        return any(np.any(self.given[k] != 0.0) for k in SIDED if k in self.given)
+
+    def stand_on(self, lift_deg: Array) -> Foot:
+        """The right foot at half the stance, its heel lifted so far."""
+        return self.foot(lift_deg, 0.5 * self.given["stance_m"])
+
+    def leg(
+        self, foot: Foot, shin: Array, thigh: Array, track_m: Array, outward_m: Array | None = None
+    ) -> Leg:
+        """The right leg on a foot at side-view angles (rad); ``outward_m`` is a guess, see `place_leg`."""
+        return place_leg(
+            self.body, foot, shin, thigh, self.toe_out, track_m, start_outward_m=outward_m
+        )
+
+    def stack_moment_for(self, leg: Leg, pressure_x: Array) -> Array:
+        """First moment of the stack about the hips that puts the whole over ``pressure_x``."""
+        legs = 2.0 * leg_first_moment(self.body, leg)
+        moment: Array = self.mass_kg * pressure_x - legs - self.stack.mass_kg * leg.hip[0]
+        return moment - self.turned_kgm
+
+    def pelvis_most(self, shin: Array, thigh: Array) -> Array:
+        """Pelvis lean (rad) at which the hips run out."""
+        return self.limits.pelvis_most_rad(shin + 0.5 * np.pi - thigh, thigh)
+
+    def overshoot(self, leg: Leg, shin: Array, thigh: Array, line: Array, at_x: Array) -> Array:
+        """How far the mass lies ahead of ``at_x``, kg m, for a leg at given angles."""
+        pelvis, trunk = self.stack.split_line(line, self.pelvis_most(shin, thigh))
+        ahead: Array = self.stack.moment_about_hips(pelvis, trunk) - self.stack_moment_for(
+            leg, at_x
+        )
+        return ahead
+
+
+def build_poses(rig: Rig, free: str | None, progress: Array) -> Poses:
+    """Solve bottom and top, then every frame in between.
+
+    The rig's settings are arrays ``(cases, 1)`` in the catalogue's units, NaN where ``free`` (one of
+    ``trunk_deg``, ``shin_deg``, ``thigh_deg`` or None) is left to balance; ``progress`` is
+    ``(frames,)``. Nothing raises: impossible cases are flagged in ``failures``.
+    """
+    squat = LevelStance(**vars(rig))
+    with np.errstate(invalid="ignore"):
+        deepest = squat.at(int(np.argmax(progress)))
+        return follow_path(squat, _solve_bottom(deepest, free), free, progress)
+
+
+def _with_hands(squat: LevelStance, p: Array) -> LevelStance:
+    """The batch with its hands where they hang at progress ``p``.
+
+    Hands that hang ahead of or behind the shoulders at the bottom come to rest in front of the
+    thighs at the top; with the option ``hands_stay`` they stay as far as they are.
+    """
+    if "hands_ahead_m" not in squat.given or squat.options.hands_stay:
+        return squat
+    deep = squat.given["hands_ahead_m"]
+    top = HANDS_AHEAD_STANDING * squat.body.height_m
+    return replace(squat, stack=squat.restack(top + p * (deep - top), squat.up_share))
+
+
+def _solve_bottom(squat: LevelStance, free: str | None) -> tuple[Array, Array, Array, Array]:
+    """Shin, thigh, hip-shoulder line (rad) and pressure fraction at the bottom, ``(cases, 1)``."""
+    given = squat.given
+    shin, thigh, line = (np.radians(given[k]) for k in ("shin_deg", "thigh_deg", "trunk_deg"))
+    fraction = given["pressure_fraction"]
+    foot = squat.stand_on(given["heel_lift_deg"])
+    at_x = foot.pressure_point(fraction)[0]
+    low, track = np.zeros_like(at_x), given["knee_track_m"]
+
+    def ahead(shin: Array, thigh: Array) -> Array:
+        leg = squat.leg(foot, shin, thigh, track)
+        return squat.overshoot(leg, shin, thigh, line, at_x)
+
+    if free == "shin_deg":
+        ends = (low + np.radians(-10.0), low + np.radians(50.0))
+        shin = find_increasing_root(lambda x: ahead(x, thigh), *ends, tolerance=1e-11)
+    elif free == "thigh_deg":
+        ends = (low + np.radians(THIGH_SOLVABLE_ABOVE_DEG), low + np.radians(100.0))
+        thigh = find_increasing_root(lambda x: ahead(shin, x), *ends, tolerance=1e-11)
+    elif free is None:
+        length = squat.body.lengths["foot"] * np.cos(squat.toe_out)
+        fraction = fraction + ahead(shin, thigh) / squat.mass_kg / length
+    elif free == "trunk_deg":
+        leg = squat.leg(foot, shin, thigh, given["knee_track_m"])
+        most = squat.pelvis_most(shin, thigh)
+        line = squat.stack.line_of(*squat.stack.lean_for(squat.stack_moment_for(leg, at_x), most))
+    return shin, thigh, line, fraction
+
+
+def _stand(squat: LevelStance, foot: Foot, at_x: Array) -> tuple[Array, Array]:
+    """Lean of the straight legs and of the trunk at the top, rad.
+
+    No hip moment: the stack's mass centre is plumb over the hips. The whole then leans a little
+    from the ankles until the mass centre is over ``at_x``; both are closed forms.
+    """
+    free_hip = np.full_like(at_x, np.pi)
+    _, trunk = squat.stack.lean_for(np.zeros_like(at_x), free_hip)
+    body = squat.body
+    length = straight_leg_side_length(body, 0.5 * squat.given["stance_m"])
+    share = body.lengths["shank"] / (body.lengths["shank"] + body.lengths["thigh"])
+    shank_at = share * (1.0 - body.centre["shank"])
+    thigh_at = 1.0 - body.centre["thigh"] * (1.0 - share)
+    feet = 2.0 * body.mass["foot"] * foot_centre(body, foot)[0]
+    carried = 2.0 * (body.mass["shank"] * shank_at + body.mass["thigh"] * thigh_at)
+    at_ankle = 2.0 * (body.mass["shank"] + body.mass["thigh"]) + squat.stack.mass_kg
+    need = squat.mass_kg * at_x - feet - at_ankle * foot.ankle[0] - squat.turned_kgm
+    return np.arcsin(need / (length * (carried + squat.stack.mass_kg))), trunk
+
+
+def _lean_from_ankles(
+    squat: LevelStance,
+    foot: Foot,
+    at_x: Array,
+    top: tuple[Array, Array, Array],
+    bottom: tuple[Array, Array, Array],
+    p: Array,
+) -> tuple[Array, Array, Flags]:
+    """Shin and thigh along the path, rad: hips and knees travel together, ankles balance.
+
+    ``top`` and ``bottom`` are (shin, thigh, hip-shoulder line). Hip and knee flexion both follow
+    ``p``, but for who leads; the shin is then the one that keeps the whole over ``at_x``: a secant
+    search, last comes which frames it has settled.
+    """
+    (shin_t, thigh_t, line_t), (shin_b, thigh_b, line_b) = top, bottom
+    if p.min() >= 1.0:
+        return shin_b, thigh_b, np.ones(shin_b.shape, dtype=bool)
+    knee_b = shin_b + 0.5 * np.pi - thigh_b
+    # Knees lag where the hips lead, and straighten early where the hips rise first.
+    midway = 4.0 * p * (1.0 - p)
+    early = np.radians(column_or(squat.given, "hips_rise_deg", 0.0, knee_b)) * squat.up_share
+    lag = column_or(squat.given, "hips_lead", 0.0, knee_b) * knee_b
+    knee = p * knee_b - midway * (early + lag)
+    hip_t, hip_b = line_t - thigh_t, line_b - thigh_b
+    hip = hip_t + p * (hip_b - hip_t)
+    track = p * squat.given["knee_track_m"]
+    outward: Array | None = None
+
+    def ahead(shin: Array) -> Array:
+        nonlocal outward
+        thigh = shin + 0.5 * np.pi - knee
+        # The last guess's sideways term is a good first guess for this one.
+        leg = squat.leg(foot, shin, thigh, track, outward)
+        outward = np.asarray(leg.outward_m)
+        return squat.overshoot(leg, shin, thigh, hip + thigh, at_x)
+
+    guess = squat.guess("shin", shin_t + p * (shin_b - shin_t))
+    slope = LEAN_LEVERAGE * squat.mass_kg * squat.body.height_m
+    shin, settled = secant_root(ahead, guess, slope, longest_step=LONGEST_STEP_RAD)
+    # The deepest pose is the one asked for, to the last digit.
+    deepest = p >= 1.0
+    shin = np.where(deepest, shin_b, shin)
+    return shin, shin + 0.5 * np.pi - knee, settled | deepest
+
+
+def follow_path(
+    squat: LevelStance,
+    at_bottom: tuple[Array, Array, Array, Array],
+    free: str | None,
+    progress: Array,
+) -> Poses:
+    """Every frame between the top and a solved bottom (shin, thigh, line, pressure fraction)."""
+    given, p = squat.given, progress
+    shin_b, thigh_b, line_b, fraction_b = at_bottom
+    lifted = given["heel_lift_deg"] > 0.0
+    fraction_top = np.where(lifted, 0.5, given["pressure_fraction"])
+    foot_top = squat.stand_on(np.zeros_like(shin_b))
+    topmost = squat.at(int(np.argmin(p)))
+    standing, squat = _with_hands(topmost, np.zeros_like(shin_b)), _with_hands(squat, p)
+    lean_top, trunk_top = _stand(standing, foot_top, foot_top.pressure_point(fraction_top)[0])
+    # A lifting heel: the weight goes to the ball first, then the heel comes up.
+    shift = np.where(lifted, smoothstep(2.0 * p), p)
+    rise = smoothstep(2.0 * p - 1.0)
+    fraction = fraction_top + shift * (fraction_b - fraction_top)
+    foot = squat.stand_on(rise * given["heel_lift_deg"])
+    pressure = foot.pressure_point(fraction)
+    top = (lean_top, 0.5 * np.pi + lean_top, trunk_top)
+    bottom = (shin_b, thigh_b, line_b)
+    shin, thigh, settled = _lean_from_ankles(squat, foot, pressure[0], top, bottom, p)
+    leg = squat.leg(foot, shin, thigh, p * given["knee_track_m"])
+    pelvis_most = squat.pelvis_most(shin, thigh)
+    right = vector(pressure[0], np.zeros_like(pressure[0]), pressure[2])
+    if squat.sided:
+        stance = set_apart(squat, leg, foot, right, p)
+    else:
+        moment = squat.stack_moment_for(leg, pressure[0])
+        both = {"left": leg, "right": leg}
+        stance = Apart(both, mirror(right), np.zeros((1, 1)), moment, leg.reach_short_m)
+    pelvis, trunk = squat.stack.lean_for(stance.stack_moment, pelvis_most)
+    pose = assemble(squat.body, stance.legs, squat.stack, pelvis, trunk, stance.shift)
+    support = Support(
+        "feet",
+        tuple(
+            Place((f"foot_{side}",), (f"foot_{side}",), (point,))
+            for side, point in (("left", stance.on_left), ("right", right))
+        ),
+    )
+    deepest = int(np.argmax(p))
+    ends = {
+        "shin_deg": np.degrees(shin_b[:, 0]),
+        "thigh_deg": np.degrees(thigh_b[:, 0]),
+        "trunk_deg": np.degrees(pose.line_rad[:, deepest]),
+    }
+    failures, drawable = _failures(squat, pose, stance.reach_short_m, fraction, free, ends, settled)
+    fraction = np.broadcast_to(fraction, drawable.shape)
+    return Poses(pose, support, fraction, ends, drawable, failures, {"shin": shin})
+
+
+def _failures(
+    squat: LevelStance,
+    pose: Pose,
+    short_m: Array,
+    fraction: Array,
+    free: str | None,
+    ends: Mapping[str, Array],
+    settled: Flags,
+) -> tuple[tuple[Failure, ...], Flags]:
+    """What is impossible, and which frames can be drawn at all, ``(cases, frames)``."""
+    limits, slack, shape = squat.limits, SLACK, pose.line_rad.shape
+    unsolved = np.zeros(shape, dtype=bool)
+    if free in {"shin_deg", "thigh_deg"}:
+        unsolved |= np.isnan(ends[free])[:, None]
+    nowhere = leans_nowhere(pose.line_rad)
+    out_of_reach = np.broadcast_to(short_m > slack, shape) | np.isnan(
+        straight_leg_side_length(squat.body, 0.5 * squat.given["stance_m"])
+    )
+    tips = (fraction < -slack) | (fraction > landmark("ball_from_heel") + slack)
+    opens, bends, flexes = (
+        np.maximum(both["left"], both["right"])
+        for both in (
+            {side: np.abs(angle) for side, angle in pose.hip_opening_rad.items()},
+            pose.dorsiflexion_rad,
+            pose.knee_flexion_rad,
+        )
+    )
+    failures = failures_of(
+        shape,
+        ("out-of-reach", "stance_m", out_of_reach),
+        ("hip-opening", "stance_m", opens > limits.hip_opening + slack),
+        ("ankle-limit", "shin_deg", bends > limits.ankle_dorsiflexion + slack),
+        ("knee-limit", "thigh_deg", flexes > limits.knee_flexion + slack),
+        ("cannot-balance", "trunk_deg", unsolved),
+        ("would-tip", "trunk_deg", tips),
+        ("cannot-balance", "shin_deg", nowhere),
+        ("did-not-settle", "shin_deg", ~settled),
+    )
+    return failures, ~(out_of_reach | nowhere)

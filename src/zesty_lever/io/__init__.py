@@ -1,0 +1,1 @@
+"""Files: JSON cases and results, read and written whole."""

@@ -1,0 +1,65 @@
+"""Tables as rows of cells: what CSV files and printed tables are made of."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from zesty_lever.choosing.compare import FailedRow, Row
+
+COLUMNS = (
+    "case",
+    "variation",
+    "load_kg",
+    "joint",
+    "peak_Nm",
+    "peak_low_Nm",
+    "peak_high_Nm",
+    "at_progress",
+    "lockout_to_peak",
+    "impulse_Nms",
+    "difference_Nm",
+    "difference_percent",
+)
+JUDGED = (
+    "difference_low_Nm",
+    "difference_high_Nm",
+    "difference_done_low_Nm",
+    "difference_done_high_Nm",
+    "judgement",
+    "undone_by",
+    "open_because",
+)
+
+
+def compared_cells(row: Row) -> dict[str, Any]:
+    """A row by column."""
+    cells: dict[str, Any] = {c: getattr(row, c) for c in COLUMNS if hasattr(row, c)}
+    if row.judged is None:
+        return cells
+    verdict, undone = row.judged.verdict, row.judged.undone_by
+    return cells | {
+        "peak_low_Nm": row.judged.peak.low,
+        "peak_high_Nm": row.judged.peak.high,
+        "difference_low_Nm": verdict.set_up.low,
+        "difference_high_Nm": verdict.set_up.high,
+        "difference_done_low_Nm": verdict.done.low,
+        "difference_done_high_Nm": verdict.done.high,
+        "judgement": verdict.judgement,
+        "undone_by": None if undone is None else f"{undone[0]}={undone[1]:+.1f}",
+        "open_because": verdict.because,
+    }
+
+
+def failed_cells(row: FailedRow) -> dict[str, Any]:
+    """A failed case's row: its error stands where the joint would."""
+    return {
+        "case": row.case,
+        "variation": row.variation,
+        "load_kg": row.load_kg,
+        "joint": row.problem.text,
+    }
+
+
+def text_of(value: Any) -> str:
+    """A cell as text: numbers to six digits, nothing for None."""
+    return "" if value is None else f"{value:.6g}" if isinstance(value, float) else str(value)

@@ -1,1 +1,0 @@
-"""Forces: contacts that carry the whole, and net moments at every joint."""

@@ -1,0 +1,182 @@
+"""Iterations over many samples at once, each sample stopping by itself.
+
+A sample (one case at one moment) is done when its last step is below a tolerance; it is then held
+still while the others go on. So its result is the same alone and among others, bit for bit: no step
+ever looks at another sample. What has not come to rest after the allowed steps is said so.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from zesty_lever.physics.vectors import Array
+
+Flags = NDArray[np.bool_]
+# A last step below this ends an iteration: rad, m, or a share of the whole for forces.
+TOLERANCE = 1e-9
+MOST_STEPS = 40
+
+
+def secant_root(
+    residual: Callable[[Array], Array],
+    start: Array,
+    slope: Array | float,
+    *,
+    longest_step: float = np.inf,
+    tolerance: float = TOLERANCE,
+    most_steps: int = MOST_STEPS,
+) -> tuple[Array, Flags]:
+    """Root of a residual by the secant method, and which samples have come to rest.
+
+    ``slope`` is a guess of how the residual rises at ``start``; a step is never longer than
+    ``longest_step``. A sample whose residual is not a number stays so.
+    """
+    before = residual(start)
+    old = np.broadcast_to(start, before.shape)
+    new = old - np.clip(before / slope, -longest_step, longest_step)
+    active = np.ones(new.shape, dtype=bool)
+    settled = np.zeros(new.shape, dtype=bool)
+    for _ in range(most_steps):
+        now = residual(new)
+        rise = now - before
+        step = now * (new - old) / np.where(rise == 0.0, 1.0, rise)
+        step = np.clip(step, -longest_step, longest_step)
+        old, before = new, now
+        new = np.where(active, new - step, new)
+        close = np.abs(step) < tolerance
+        settled |= active & close
+        active &= ~(close | np.isnan(step))
+        if not active.any():
+            break
+    return new, settled
+
+
+def fixed_point(
+    improve: Callable[[tuple[Array, ...]], tuple[Array, ...]],
+    start: Sequence[Array],
+    *,
+    tolerance: float = TOLERANCE,
+    most_steps: int = 4 * MOST_STEPS,
+) -> tuple[tuple[Array, ...], Flags]:
+    """Values that ``improve`` leaves where they are, and which samples have come to rest.
+
+    All values of one sample stop together, when the last step of each is below the tolerance.
+    """
+    values = tuple(np.array(v, dtype=float) for v in np.broadcast_arrays(*start))
+    active = np.ones(values[0].shape, dtype=bool)
+    settled = np.zeros(values[0].shape, dtype=bool)
+    for _ in range(most_steps):
+        better = improve(values)
+        far = np.zeros(active.shape)
+        for new, old in zip(better, values, strict=True):
+            far = np.maximum(far, np.abs(new - old))
+        values = tuple(np.where(active, b, v) for b, v in zip(better, values, strict=True))
+        settled |= active & (far < tolerance)
+        active &= ~(settled | np.isnan(far))
+        if not active.any():
+            break
+    return values, settled
+
+
+def broyden_pair(
+    residuals: Callable[[Array, Array], tuple[Array, Array]],
+    start: tuple[Array, Array],
+    slopes: tuple[Array, Array],
+    *,
+    longest_steps: tuple[float, float],
+    tolerance: float = TOLERANCE,
+    most_steps: int = MOST_STEPS,
+) -> tuple[Array, Array, Flags]:
+    """Two unknowns of two residuals, and which samples have come to rest.
+
+    ``slopes`` are guesses of how each residual rises with its own unknown. Broyden's first method
+    learns the rest step by step. Source: Broyden 1965, value from memory.
+    """
+    x, y = (np.array(v, dtype=float) for v in np.broadcast_arrays(*start))
+    f, g = residuals(x, y)
+    # Inverse of the slopes, entry by entry.
+    a, d = 1.0 / slopes[0] + 0.0 * x, 1.0 / slopes[1] + 0.0 * x
+    b, c = np.zeros(x.shape), np.zeros(x.shape)
+    active = np.ones(x.shape, dtype=bool)
+    settled = np.zeros(x.shape, dtype=bool)
+    for _ in range(most_steps):
+        dx = np.clip(-(a * f + b * g), -longest_steps[0], longest_steps[0])
+        dy = np.clip(-(c * f + d * g), -longest_steps[1], longest_steps[1])
+        x, y = np.where(active, x + dx, x), np.where(active, y + dy, y)
+        close = (np.abs(dx) < tolerance) & (np.abs(dy) < tolerance)
+        settled |= active & close
+        active &= ~(close | np.isnan(dx) | np.isnan(dy))
+        if not active.any():
+            break
+        f_new, g_new = residuals(x, y)
+        df, dg = f_new - f, g_new - g
+        f, g = f_new, g_new
+        found_x, found_y = a * df + b * dg, c * df + d * dg
+        bend = dx * found_x + dy * found_y
+        bend = np.where(np.abs(bend) > 1e-300, bend, np.inf)
+        row_x, row_y = dx * a + dy * c, dx * b + dy * d
+        miss_x, miss_y = (dx - found_x) / bend, (dy - found_y) / bend
+        a, b = a + miss_x * row_x, b + miss_x * row_y
+        c, d = c + miss_y * row_x, d + miss_y * row_y
+    return x, y, settled
+
+
+def find_increasing_root(
+    function: Callable[[Array], Array],
+    low: ArrayLike,
+    high: ArrayLike,
+    *,
+    tolerance: float = TOLERANCE,
+    most_steps: int = 120,
+) -> Array:
+    """Solve ``function(x) = 0`` for many independent samples at once.
+
+    ``function`` must change sign from minus to plus between ``low`` and ``high`` (arrays of one
+    shape). Regula falsi with the Illinois correction, and a bisection whenever the bracket
+    failed to halve in three steps; a sample whose bracket is below ``tolerance`` (in the units of x)
+    is done. Samples with no such sign change give NaN, which the caller turns into a problem.
+
+    Source: Dowell & Jarratt 1971 (the Illinois correction), value from memory.
+    """
+    a, b = (np.array(v, dtype=float) for v in np.broadcast_arrays(low, high))
+    fa, fb = function(a), function(b)
+    bracketed = (fa <= 0.0) & (fb >= 0.0)
+    a, b = np.where(bracketed, a, 0.0), np.where(bracketed, b, 0.0)
+    side = np.zeros(a.shape)
+    width_before = np.full(a.shape, np.inf)
+    for step in range(most_steps):
+        width = b - a
+        active = bracketed & (width > tolerance)
+        if not active.any():
+            break
+        gap = fb - fa
+        x = np.where(gap == 0.0, a, b - fb * width / np.where(gap == 0.0, 1.0, gap))
+        slow = (step % 3 == 2) & (width > 0.5 * width_before)
+        x = np.clip(np.where(slow, 0.5 * (a + b), x), a, b)
+        fx = function(x)
+        width_before = np.where(step % 3 == 2, width, width_before)
+        up = fx >= 0.0
+        new_fa = np.where(up, np.where(side > 0, 0.5 * fa, fa), fx)
+        new_fb = np.where(up, fx, np.where(side < 0, 0.5 * fb, fb))
+        new_a, new_b = np.where(up, a, x), np.where(up, x, b)
+        exact = np.abs(fx) <= 1e-14
+        new_a, new_b = np.where(exact, x, new_a), np.where(exact, x, new_b)
+        a, b = np.where(active, new_a, a), np.where(active, new_b, b)
+        fa, fb = np.where(active, new_fa, fa), np.where(active, new_fb, fb)
+        side = np.where(up, 1.0, -1.0)
+    return np.where(bracketed, 0.5 * (a + b), np.nan)
+
+
+def secant_guess(now: tuple[Array, Array], last: tuple[Array, Array]) -> Array:
+    """Next guess of a fixed point from a guess and its residual, and those before it, element by element.
+
+    Where the secant is no help (the first round, an element that has settled) it goes on by the residual.
+    """
+    step, bend = now[0] - last[0], now[1] - last[1]
+    bends = np.abs(bend) > 1e-12
+    secant = -step / np.where(bends, bend, 1.0)
+    guess: Array = now[0] + np.where(bends & (np.abs(secant - 1.0) < 0.9), secant, 1.0) * now[1]
+    return guess

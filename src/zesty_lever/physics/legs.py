@@ -1,0 +1,279 @@
+"""The closed-form leg: from stance, toe-out, shin, thigh and knee track to joint positions.
+
+Legs are worked out on the right side, where outward is +Z, and mirrored for the left. All angles
+are radians, all lengths metres, all arrays broadcast over the pose axes.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from zesty_lever.physics.body import Body, landmark
+from zesty_lever.physics.iterate import TOLERANCE
+from zesty_lever.physics.vectors import Array, cross, dot, norm, smoothstep, unit, vector
+
+STRAIGHTENS_BELOW_RAD = np.radians(60.0)
+MOST_TRACK_STEPS = 30
+LEAST_M = 1e-9
+
+
+@dataclass(frozen=True)
+class Foot:
+    """Landmarks of one right foot, each ``(3, ...)`` m, with the way the toes point."""
+
+    heel: Array
+    ball: Array
+    toe: Array
+    ankle: Array
+    direction: Array
+    pitch_rad: Array
+
+    def pressure_point(self, fraction: Array) -> Array:
+        """Point on the floor under the flat foot, ``fraction`` from heel (0) to toe tip (1)."""
+        length = norm(self.toe - self.ball) / (1.0 - landmark("ball_from_heel"))
+        behind_ball = (landmark("ball_from_heel") - fraction) * length
+        point: Array = self.ball - behind_ball * self.direction
+        return point
+
+
+@dataclass(frozen=True)
+class Leg:
+    """One right leg: joint centres ``(3, ...)`` m.
+
+    ``bent`` is the share (0 straight - 1 bent) by which the knee sits over the toe line;
+    ``reach_short_m`` is by how much the leg fails to reach sideways (0 where it does);
+    ``outward_m`` is the sideways term of the knee's place that `place_leg` found.
+    """
+
+    foot: Foot
+    knee: Array
+    hip: Array
+    bent: Array
+    reach_short_m: Array
+    outward_m: Array | float = 0.0
+
+    @cached_property
+    def knee_axis(self) -> Array:
+        """Flexion axis (points right): the leg plane's normal, or the toe line's when straight."""
+        plane_normal = unit(cross(self.knee - self.foot.ankle, self.hip - self.knee))
+        toe_normal = vector(-self.foot.direction[2], 0.0, self.foot.direction[0])
+        return unit(self.bent * plane_normal + (1.0 - self.bent) * toe_normal)
+
+    @cached_property
+    def dorsiflexion_rad(self) -> Array:
+        """Ankle dorsiflexion: the shank's lean along the toe line, less the foot's pitch."""
+        shank = self.knee - self.foot.ankle
+        lean: Array = np.arctan2(dot(shank, self.foot.direction), shank[1]) - self.foot.pitch_rad
+        return lean
+
+    @cached_property
+    def knee_flexion_rad(self) -> Array:
+        """Angle between shank and thigh in space, 0 = straight."""
+        shank, thigh = unit(self.knee - self.foot.ankle), unit(self.hip - self.knee)
+        angle: Array = np.arctan2(norm(cross(shank, thigh)), dot(shank, thigh))
+        return angle
+
+    @cached_property
+    def hip_opening_rad(self) -> Array:
+        """How far the thigh points outward from the side-view plane."""
+        thigh = self.knee - self.hip
+        angle: Array = np.arcsin(np.clip(thigh[2] / norm(thigh), -1.0, 1.0))
+        return angle
+
+
+def place_foot(body: Body, half_stance_m: Array, toe_out_rad: Array, pitch_rad: Array) -> Foot:
+    """Right foot on the floor, its flat ankle over x = 0, pitched up about the ball.
+
+    Heel lift and a heeled shoe are the same pitch; the ball and toes stay where they were.
+    """
+    length, ankle_height = body.lengths["foot"], body.lengths["ankle_height"]
+    to_ball = (landmark("ball_from_heel") - landmark("ankle_from_heel")) * length
+    whole = landmark("ball_from_heel") * length
+    c, s = np.cos(pitch_rad), np.sin(pitch_rad)
+    direction = vector(np.cos(toe_out_rad), 0.0, np.sin(toe_out_rad))
+    ball = to_ball * direction + vector(0.0, 0.0, half_stance_m)
+    toe = ball + (1.0 - landmark("ball_from_heel")) * length * direction
+    heel = ball - whole * c * direction + vector(0.0, whole * s, 0.0)
+    back = to_ball * c - ankle_height * s
+    ankle = ball - back * direction + vector(0.0, to_ball * s + ankle_height * c, 0.0)
+    return Foot(heel, ball, toe, ankle, direction, np.asarray(pitch_rad, dtype=float))
+
+
+def place_leg(
+    body: Body,
+    foot: Foot,
+    shin_rad: Array,
+    thigh_rad: Array,
+    toe_out_rad: Array,
+    track_m: Array,
+    hip_out_m: Array | None = None,
+    start_outward_m: Array | None = None,
+) -> Leg:
+    """Right leg from side-view shin and thigh angles.
+
+    The knee sits over the toe line when bent and on the hip-ankle line when straight:
+    knee - ankle = L (T, 1, T t + c / L), T = tan(shin), t = tan(toe-out), c the sideways term, which
+    depends on where the hip ends: found by Newton's method, sample by sample, until its last step is
+    below 1e-9 m. The hip then lies on the knee's sphere at the pelvis's half width, so the thigh's
+    side-view length is sqrt(thigh^2 - dz^2).
+    Where the stance is too wide for the thigh, ``reach_short_m`` is positive and the positions
+    are those of the fully turned-out thigh; callers report it. ``hip_out_m`` is where the hip is
+    sideways (default: half the pelvis's width; another where the pelvis has shifted);
+    ``start_outward_m`` is a first guess of c, m.
+    """
+    shank, thigh = body.lengths["shank"], body.lengths["thigh"]
+    half_hips = 0.5 * body.lengths["hip_width"] if hip_out_m is None else hip_out_m
+    lean, turn = np.tan(shin_rad), np.tan(toe_out_rad)
+    bent = smoothstep((shin_rad + 0.5 * np.pi - thigh_rad) / STRAIGHTENS_BELOW_RAD)
+    to_hip_out = half_hips - foot.ankle[2]
+    along, offset = np.cos(thigh_rad), track_m / np.cos(toe_out_rad)
+    straight, over_toes = (1.0 - bent) * shank / (shank + thigh), lean * turn
+    shank_2, thigh_2 = shank * shank, thigh * thigh
+    # Height L of the knee over the ankle from L^2 (1 + T^2 + T^2 t^2) + 2 T t c L + c^2 = s^2.
+    a = 1.0 + lean * lean + over_toes * over_toes
+
+    def knee_and_hip(outward: Array) -> tuple[Array, Array, Array, Array]:
+        """Knee height, root of its equation, sideways and side-view length of the thigh."""
+        half_b = over_toes * outward
+        inside = half_b * half_b - a * (outward * outward - shank_2)
+        root = np.sqrt(np.maximum(inside, 0.0))
+        up = (root - half_b) / a
+        sideways = to_hip_out - up * over_toes - outward
+        return up, root, sideways, np.sqrt(np.maximum(thigh_2 - sideways * sideways, 0.0))
+
+    if start_outward_m is None:
+        level = shank * np.sin(shin_rad) - thigh * along
+        outward = offset + straight * (to_hip_out - turn * level)
+    else:
+        outward = start_outward_m
+    active = np.ones(np.shape(outward), dtype=bool)
+    up, root, sideways, side_view_thigh = knee_and_hip(outward)
+    for _ in range(MOST_TRACK_STEPS):
+        hip_ahead = up * lean - side_view_thigh * along
+        gap = offset + straight * (to_hip_out - turn * hip_ahead) - outward
+        rise = (over_toes * over_toes - a) * outward / (
+            np.maximum(root, LEAST_M) * a
+        ) - over_toes / a
+        side_view_rise = sideways * (rise * over_toes + 1.0) / np.maximum(side_view_thigh, LEAST_M)
+        slope = straight * turn * (rise * lean - side_view_rise * along) + 1.0
+        step = gap / slope
+        outward = np.where(active, outward + step, outward)
+        up, root, sideways, side_view_thigh = knee_and_hip(outward)
+        active = active & (np.abs(step) >= TOLERANCE)
+        if not active.any():
+            break
+    hip_ahead = up * lean - side_view_thigh * along
+    knee = foot.ankle + vector(up * lean, up, up * over_toes + outward)
+    short = np.maximum(np.abs(sideways) - thigh, 0.0)
+    hip = vector(
+        foot.ankle[0] + hip_ahead, knee[1] + side_view_thigh * np.sin(thigh_rad), half_hips
+    )
+    return Leg(foot, knee, hip, bent, short, outward)
+
+
+def reach_leg(body: Body, foot: Foot, hip: Array, toe_out_rad: Array, track_m: Array) -> Leg:
+    """Leg between a given ankle and a given hip, knee ahead of the line between them.
+
+    The same sideways rule as `place_leg`: the knee lies where the circle of both segments' lengths
+    meets the plane over the toe line (bent) or through the hip-ankle line (straight); closed form.
+    ``reach_short_m`` is by how much the leg is too short.
+    """
+    shank, thigh = body.lengths["shank"], body.lengths["thigh"]
+    line = hip - foot.ankle
+    full = norm(line)
+    short = np.maximum(full - (shank + thigh), 0.0)
+    distance = np.clip(full, np.abs(shank - thigh) + 1e-6, (shank + thigh) * (1.0 - 1e-12))
+    toward = line / full
+    along = (shank**2 - thigh**2 + distance**2) / (2.0 * distance)
+    radius = np.sqrt(np.maximum(shank**2 - along**2, 0.0))
+    flexion = np.arccos(
+        np.clip((distance**2 - shank**2 - thigh**2) / (2.0 * shank * thigh), -1.0, 1.0)
+    )
+    bent = smoothstep(flexion / STRAIGHTENS_BELOW_RAD)
+    ahead = unit(vector(toward[1], -toward[0], 0.0))
+    aside = cross(toward, ahead)
+    turn = np.tan(toe_out_rad)
+    share = shank / (shank + thigh)
+    offset = track_m / np.cos(toe_out_rad) + (1.0 - bent) * share * (line[2] - turn * line[0])
+    on_ahead, on_aside = ahead[2] - turn * ahead[0], aside[2] - turn * aside[0]
+    level = offset - along * (toward[2] - turn * toward[0])
+    size = radius * np.hypot(on_ahead, on_aside)
+    swing = np.arccos(np.clip(level / np.where(size > 1e-12, size, 1.0), -1.0, 1.0))
+    middle = np.arctan2(on_aside, on_ahead)
+    one, two = middle + swing, middle - swing
+    angle = np.where(np.cos(one) >= np.cos(two), one, two)
+    knee = foot.ankle + along * toward + radius * (np.cos(angle) * ahead + np.sin(angle) * aside)
+    return Leg(foot, knee, foot.ankle + distance * toward, bent, short)
+
+
+def hang_leg(body: Body, hip: Array, thigh_lean_rad: Array, knee_flexion_rad: Array) -> Leg:
+    """A leg that carries nothing, its foot at a right angle to the shank.
+
+    The thigh leans by ``thigh_lean_rad`` (+ knee ahead) from plumb below the hip; the shank is bent
+    back from it by ``knee_flexion_rad``.
+    """
+    knee = hip + body.lengths["thigh"] * vector(
+        np.sin(thigh_lean_rad), -np.cos(thigh_lean_rad), 0.0
+    )
+    lean = thigh_lean_rad - knee_flexion_rad
+    ankle = knee + body.lengths["shank"] * vector(np.sin(lean), -np.cos(lean), 0.0)
+    forward, down = (
+        vector(np.cos(lean), np.sin(lean), 0.0),
+        vector(np.sin(lean), -np.cos(lean), 0.0),
+    )
+    length, height = body.lengths["foot"], body.lengths["ankle_height"]
+    sole = ankle + height * down
+    heel = sole - landmark("ankle_from_heel") * length * forward
+    ball = heel + landmark("ball_from_heel") * length * forward
+    toe = heel + length * forward
+    # The foot is square to the shank whichever way both point: no dorsiflexion.
+    turned_over = np.where(np.cos(lean) < 0.0, np.pi, 0.0)
+    foot = Foot(heel, ball, toe, ankle, forward, turned_over)
+    return Leg(
+        foot, knee, hip, smoothstep(knee_flexion_rad / STRAIGHTENS_BELOW_RAD), np.zeros_like(hip[0])
+    )
+
+
+def rear_foot(
+    body: Body, contact: Array, pitch_rad: Array, toe_out_rad: Array, *, laces_down: bool
+) -> Foot:
+    """Rear foot of a split stance standing on ``contact`` (ball tucked, or instep laces down).
+
+    Tucked: the foot is pitched up about the ball. Laces down: the foot points back, the instep
+    rests on the surface with the ankle just above it.
+    """
+    length, height = body.lengths["foot"], body.lengths["ankle_height"]
+    to_ball = (landmark("ball_from_heel") - landmark("ankle_from_heel")) * length
+    direction = vector(np.cos(toe_out_rad), 0.0, np.sin(toe_out_rad))
+    if laces_down:
+        back = -direction
+        ankle = contact + vector(0.0, 0.7 * height, 0.0) - 0.5 * to_ball * back
+        ball = contact + 0.5 * to_ball * back + vector(0.0, 0.3 * height, 0.0)
+        toe = contact + (0.5 * to_ball + (1 - landmark("ball_from_heel")) * length) * back
+        heel = ankle + vector(0.0, height, 0.0) - 0.1 * length * back
+        return Foot(heel, ball, toe, ankle, direction, np.full_like(pitch_rad, np.pi * 5 / 6))
+    c, s = np.cos(pitch_rad), np.sin(pitch_rad)
+    ball = contact
+    toe = ball + (1.0 - landmark("ball_from_heel")) * length * direction
+    whole = landmark("ball_from_heel") * length
+    heel = ball - whole * c * direction + vector(0.0, whole * s, 0.0)
+    ankle = (
+        ball - (to_ball * c - height * s) * direction + vector(0.0, to_ball * s + height * c, 0.0)
+    )
+    return Foot(heel, ball, toe, ankle, direction, pitch_rad)
+
+
+def straight_leg_side_length(body: Body, half_stance_m: Array) -> Array:
+    """Side-view length of a straight leg from ankle to hip at this stance, m (NaN: too wide)."""
+    sideways = 0.5 * body.lengths["hip_width"] - half_stance_m
+    squared = (body.lengths["shank"] + body.lengths["thigh"]) ** 2 - sideways**2
+    length: Array = np.sqrt(np.where(squared > 0.0, squared, np.nan))
+    return length
+
+
+def mirror(point: Array) -> Array:
+    """The left-hand twin of a right-hand point."""
+    return vector(point[0], point[1], -point[2])

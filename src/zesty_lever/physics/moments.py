@@ -1,0 +1,157 @@
+"""Net joint moments from the free body on one side of every cut.
+
+Forces and their moments about the origin are summed over the pieces that the cuts leave, then over
+the part that each cut takes away, and carried to the joint.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields
+
+import numpy as np
+
+from zesty_lever.joints import JOINTS, ROW
+from zesty_lever.physics.body import landmark
+from zesty_lever.physics.forces import Wrench
+from zesty_lever.physics.pose import Pose
+from zesty_lever.physics.vectors import Array, cross, dot, unit
+
+EXTENDS_ALONG_Z = {"ankle": -1.0, "knee": 1.0, "hip": -1.0, "lumbosacral": 1.0}
+
+
+@dataclass(frozen=True)
+class JointMoments:
+    """Net moments of every joint in the order of ``JOINTS``.
+
+    ``vector`` and ``force`` are ``(3, joints, ...)``: what the pelvis side exerts on the part beyond
+    the cut (N m about the joint centre), and the resultant of gravity, loads and contacts on that
+    part (N). ``extension``, ``abduction`` and ``rotation`` are components in the joint coordinate
+    systems (extensor, abductor and internal rotator positive), N m; abduction and rotation are
+    zero where the joint has none. ``side_view`` is the extensor-positive moment about Z.
+    ``closure`` is the worst disagreement between the two sides of a cut, N m.
+    """
+
+    vector: Array
+    force: Array
+    extension: Array
+    abduction: Array
+    rotation: Array
+    side_view: Array
+    closure: Array
+
+    def lever_force_N(self) -> Array:
+        """Size of the side-view resultant on each cut-off part, ``(joints, ...)`` N."""
+        size: Array = np.hypot(self.force[0], self.force[1])
+        return size
+
+    def lever_arm_m(self) -> Array:
+        """Signed lever arm, so that force x arm is the side-view moment (extensor positive), m."""
+        force = self.lever_force_N()
+        arm: Array = np.where(
+            force > 1e-9, self.side_view / np.where(force > 1e-9, force, 1.0), 0.0
+        )
+        return arm
+
+    def lever_offset_m(self) -> Array:
+        """From each joint to the nearest point of the force's line in the side view, ``(2, joints, ...)``."""
+        size_squared = np.maximum(self.lever_force_N() ** 2, 1e-12)
+        # The resultant's own moment about the joint is what the joint moment balances.
+        scale = -self.vector[2] / size_squared
+        return np.stack([scale * self.force[1], -scale * self.force[0]])
+
+    def between(self, other: JointMoments, share: Array) -> JointMoments:
+        """Moments that far (0-1) from these to others: all but the closure are linear in the forces."""
+        mixed = {
+            f.name: getattr(self, f.name) + share * (getattr(other, f.name) - getattr(self, f.name))
+            for f in fields(self)
+            if f.name != "closure"
+        }
+        return JointMoments(**mixed, closure=np.maximum(self.closure, other.closure))
+
+
+def joints_of(pose: Pose) -> Array:
+    """Centres of all joints, ``(3, joints, ...)`` m."""
+    return np.stack([pose.points[name] for name in JOINTS], axis=1)
+
+
+def balancing(joints: Array, cuts: Wrench) -> Array:
+    """Net moments ``(3, joints, ...)`` that balance what acts beyond each cut, N m.
+
+    ``joints`` are the joint centres as `joints_of` gives them.
+    """
+    return cross(joints, cuts.force) - cuts.moment
+
+
+def joint_moments(pose: Pose, cuts: Wrench, whole: Wrench) -> JointMoments:
+    """Net moments at all joints for what acts beyond each cut and on the whole body.
+
+    Statics and dynamics are this one pass: inertia is part of the loads. Both sides of a cut agree
+    when the whole body is in equilibrium, so the closure at a joint is the whole's moment about it.
+    Source: free-body mechanics; joint coordinate systems after Grood & Suntay 1983 (knee) and Wu et
+    al. 2002 (hip). Their axes are not orthogonal: components do not add up.
+    """
+    joints = joints_of(pose)
+    moment = balancing(joints, cuts)
+    everything = Wrench(whole.force[:, None], whole.moment[:, None])
+    closure = np.abs(balancing(joints, everything)).max(axis=(0, 1))
+    extension, abduction, rotation = _resolve(pose, moment)
+    side_view = np.empty_like(extension)
+    for row, name in enumerate(JOINTS):
+        side_view[row] = EXTENDS_ALONG_Z[name.split("_", maxsplit=1)[0]] * moment[2, row]
+    return JointMoments(moment, cuts.force, extension, abduction, rotation, side_view, closure)
+
+
+def out_of_sagittal(pose: Pose, moments: JointMoments, side: str) -> tuple[Array, Array]:
+    """What a hip does beside extension, N m: its ``work`` moment, and its moment about forward.
+
+    At deep flexion the joint's own abduction axis lies nearly vertical, so a wide stance's work
+    hides from extension and abduction both. The first is |M - (M.t) t| with t the thigh's long axis;
+    the second M about the forward axis, + where adductors work.
+    """
+    hip = moments.vector[:, ROW[f"hip_{side}"]]
+    long_axis = unit(pose.long_axes[f"hip_{side}"])
+    across = hip - dot(hip, long_axis) * long_axis
+    outward = 1.0 if side == "right" else -1.0
+    return np.sqrt(dot(across, across)), outward * hip[0]
+
+
+def _resolve(pose: Pose, vector: Array) -> tuple[Array, Array, Array]:
+    extension, abduction, rotation = (np.zeros_like(vector[0]) for _ in range(3))
+    for index, joint in enumerate(JOINTS):
+        name, _, side = joint.partition("_")
+        moment, axis = vector[:, index], pose.proximal_axes[joint]
+        extension[index] = EXTENDS_ALONG_Z[name] * dot(moment, axis)
+        if joint in pose.long_axes:
+            long_axis = unit(pose.long_axes[joint])
+            floating = unit(cross(long_axis, axis))
+            outward = 1.0 if side == "right" else -1.0
+            abduction[index] = -outward * dot(moment, floating)
+            rotation[index] = outward * dot(moment, long_axis)
+    return extension, abduction, rotation
+
+
+@dataclass(frozen=True)
+class Disc:
+    """Forces on the L5/S1 disc, N: ``compression_N``, and ``shear_N`` + where the upper body slides forward."""
+
+    compression_N: Array
+    shear_N: Array
+
+
+def disc_forces(pose: Pose, moments: JointMoments) -> Disc:
+    """Compression and shear on the L5/S1 disc, N, with a single extensor equivalent.
+
+    The disc plane follows the pelvis and slopes forward-down. The muscle force is moment over a
+    fixed lever arm and acts at right angles to the disc, so it adds compression and no shear.
+    Source: single-equivalent models of spine loading; arm and slope are assumptions
+    (``landmarks.toml``).
+    """
+    row = ROW["lumbosacral"]
+    slope = pose.pelvis_rad + np.radians(landmark("disc_slope_standing_deg"))
+    across, along = np.sin(slope), np.cos(slope)
+    pressing = moments.force[:, row]
+    muscle = np.abs(moments.extension[row]) / landmark("extensor_arm_m")
+    # Disc normal (up): (sin, cos); disc plane pointing forward-down: (cos, -sin).
+    compression = muscle - (pressing[0] * across + pressing[1] * along)
+    shear = pressing[0] * along - pressing[1] * across
+    return Disc(compression, shear)

@@ -1,0 +1,290 @@
+"""Pelvis, trunk, head, arms and what they carry: one rigid stack above the hips.
+
+The trunk has two parts, joined at L5/S1. Side-view first moments of mass are kept apart by what
+they turn with (pelvis, trunk, or nothing), so that balance over a point is a closed form.
+Angles in radians, + leaning forward; offsets are (forward, above) in a part's upright frame, m.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from zesty_lever.physics.body import Body, landmark
+from zesty_lever.physics.vectors import Array, dot, norm, sagittal, unit, vector
+
+ELBOW_HINTS = {
+    "bar-on-back": (-0.1, -1.0, 0.3),
+    "front-rack": (1.0, -0.15, 0.1),
+    "at-chest": (0.25, -1.0, 0.3),
+    "hands-on-chest": (0.25, -1.0, 0.3),
+}
+
+
+@dataclass(frozen=True)
+class Carried:
+    """A point mass above the hips: where it sits and who carries it.
+
+    ``offset`` is (forward, above) from mid-shoulder in the trunk's frame for loads on the trunk or
+    held against it, from mid-hip in the pelvis's frame for loads carried by the pelvis; None for
+    loads that hang from the hands.
+    """
+
+    name: str
+    carried_by: tuple[str, ...]
+    mass_kg: Array
+    offset_m: tuple[Array, Array] | None
+
+    @property
+    def on_pelvis(self) -> bool:
+        """Whether the pelvis carries it (belt, bar on the hip crease)."""
+        return self.carried_by == ("pelvis",)
+
+
+@dataclass(frozen=True)
+class Arm:
+    """One right arm relative to the shoulder: the trunk frame if rigid, else the world frame."""
+
+    rigid: bool
+    elbow: Array
+    wrist: Array
+    hand: Array
+
+
+@dataclass(frozen=True)
+class Stack:
+    """Everything above the hips, ready for balance: masses and first moments (kg m).
+
+    ``with_pelvis`` turns with the pelvis, ``with_trunk`` with the trunk, each (forward, above);
+    ``fixed`` is a forward first moment that does not turn (arms that hang or reach).
+    """
+
+    body: Body
+    arm: Arm
+    loads: tuple[Carried, ...]
+    mass_kg: Array
+    mass_above_lumbosacral_kg: Array
+    with_pelvis: tuple[Array, Array]
+    with_trunk: tuple[Array, Array]
+    fixed: Array
+
+    def moment_about_hips(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
+        """First moment of the stack about the hips along X, kg m."""
+        moment: Array = (
+            self.with_pelvis[0] * np.cos(pelvis_rad)
+            + self.with_pelvis[1] * np.sin(pelvis_rad)
+            + self.with_trunk[0] * np.cos(trunk_rad)
+            + self.with_trunk[1] * np.sin(trunk_rad)
+            + self.fixed
+        )
+        return moment
+
+    def lean_for(self, moment_kgm: Array, pelvis_most_rad: Array) -> tuple[Array, Array]:
+        """Pelvis and trunk lean that put the stack's first moment about the hips at a value.
+
+        Pelvis and trunk lean together up to ``pelvis_most_rad``; beyond it the low back flexes.
+        Both branches are A sin + B cos = k; the root taken is the one where leaning moves the
+        mass forward. NaN where no lean does it.
+        """
+        forward = self.with_pelvis[0] + self.with_trunk[0]
+        above = self.with_pelvis[1] + self.with_trunk[1]
+        together = _lean_root(above, forward, moment_kgm - self.fixed)
+        held = self.with_pelvis[0] * np.cos(pelvis_most_rad) + self.with_pelvis[1] * np.sin(
+            pelvis_most_rad
+        )
+        apart = _lean_root(*self.with_trunk[::-1], moment_kgm - self.fixed - held)
+        rounds = together > pelvis_most_rad
+        # Where the whole stack has no root, the trunk alone may still have one.
+        rounds |= np.isnan(together) & (apart > pelvis_most_rad)
+        pelvis: Array = np.where(rounds, pelvis_most_rad, together)
+        trunk: Array = np.where(rounds, apart, together)
+        return np.where(np.isnan(trunk), np.nan, pelvis), trunk
+
+    def line_of(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
+        """Lean of the hip-shoulder line for given pelvis and trunk leans, rad."""
+        whole = self._to_shoulder(pelvis_rad, trunk_rad)
+        angle: Array = np.arctan2(whole[0], whole[1])
+        return angle
+
+    def line_length(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
+        """Distance from mid-hip to mid-shoulder, m: shorter when the low back flexes."""
+        whole = self._to_shoulder(pelvis_rad, trunk_rad)
+        length: Array = np.hypot(whole[0], whole[1])
+        return length
+
+    def _to_shoulder(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
+        up, out = lumbosacral_offset(self.body)
+        lower = sagittal(pelvis_rad, -out, up)
+        return lower + sagittal(trunk_rad, out, self.body.lengths["hip_to_shoulder"] - up)
+
+    def shoulder_height(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
+        """Height of mid-shoulder over mid-hip, m."""
+        height: Array = self._to_shoulder(pelvis_rad, trunk_rad)[1]
+        return height
+
+    def split_line(self, line_rad: Array, pelvis_most_rad: Array) -> tuple[Array, Array]:
+        """Pelvis and trunk lean for a given lean of the hip-shoulder line."""
+        up, out = lumbosacral_offset(self.body)
+        to_shoulder = self.body.lengths["hip_to_shoulder"] - up
+        excess = line_rad - pelvis_most_rad
+        # Law of cosines: L5/S1 at (-out, up) from the hips, the shoulder on a circle about it.
+        along = np.cos(excess) * up - np.sin(excess) * out
+        radius_squared = out**2 + to_shoulder**2
+        distance = along + np.sqrt(np.maximum(along**2 - up**2 - out**2 + radius_squared, 0.0))
+        ahead = distance * np.sin(excess) + out
+        above = distance * np.cos(excess) - up
+        flexion = np.arctan2(ahead, above) - np.arctan2(out, to_shoulder)
+        rounds = excess > 0.0
+        pelvis: Array = np.where(rounds, pelvis_most_rad, line_rad)
+        trunk: Array = np.where(rounds, pelvis_most_rad + flexion, line_rad)
+        return pelvis, trunk
+
+    def place(self, hips: Array, pelvis_rad: Array, trunk_rad: Array) -> dict[str, Array]:
+        """Points ``(3, ...)`` m of the stack for mid-hip position and leans.
+
+        Keys: ``lumbosacral``, ``shoulder_mid``, ``head_top``, right-hand ``shoulder``, ``elbow``,
+        ``wrist``, ``hand``, mass centres ``centre_pelvis``/``_trunk``/``_head``, and one
+        ``load_<i>`` for each carried load (on the mid-plane, or at the right hand).
+        """
+        body, line = self.body, self.body.lengths["hip_to_shoulder"]
+        up, out = lumbosacral_offset(body)
+        lumbosacral = hips + sagittal(pelvis_rad, -out, up)
+        points = {
+            "lumbosacral": lumbosacral,
+            "shoulder_mid": lumbosacral + sagittal(trunk_rad, out, line - up),
+            "centre_pelvis": hips + sagittal(pelvis_rad, 0.0, body.centre["pelvis"] * line),
+            "centre_trunk": lumbosacral
+            + sagittal(trunk_rad, out, body.centre["trunk"] * line - up),
+        }
+        shoulder_mid, head = points["shoulder_mid"], body.lengths["head_and_neck"]
+        # Head and neck go on in the trunk's line, but never hang below the shoulders when lying.
+        head_rad = np.maximum(trunk_rad, -0.5 * np.pi)
+        points["head_top"] = shoulder_mid + sagittal(head_rad, 0.0, head)
+        points["centre_head"] = shoulder_mid + sagittal(head_rad, 0.0, body.centre["head"] * head)
+        shoulder = shoulder_mid + vector(0.0, 0.0, 0.5 * body.lengths["shoulder_width"])
+        points["shoulder"] = shoulder
+        for name, offset in (
+            ("elbow", self.arm.elbow),
+            ("wrist", self.arm.wrist),
+            ("hand", self.arm.hand),
+        ):
+            lean = trunk_rad if self.arm.rigid else np.zeros_like(trunk_rad)
+            turned = sagittal(lean, offset[0], offset[1])
+            points[name] = shoulder + turned + vector(0.0, 0.0, offset[2])
+        for index, load in enumerate(self.loads):
+            if load.offset_m is None:
+                points[f"load_{index}"] = points["hand"]
+            elif load.on_pelvis:
+                points[f"load_{index}"] = hips + sagittal(pelvis_rad, *load.offset_m)
+            else:
+                points[f"load_{index}"] = shoulder_mid + sagittal(trunk_rad, *load.offset_m)
+        return points
+
+
+def lumbosacral_offset(body: Body) -> tuple[Array, Array]:
+    """L5/S1 above the hips along the hip-shoulder line, and behind that line, m."""
+    up = landmark("lumbosacral_above_hips") * body.lengths["hip_to_shoulder"]
+    return up, body.scaled_m(landmark("lumbosacral_behind_line_m"))
+
+
+def _lean_root(above: Array, forward: Array, moment: Array) -> Array:
+    """Angle a with above sin a + forward cos a = moment, on the branch that rises with a."""
+    size = np.hypot(above, forward)
+    ratio = moment / size
+    inside = np.where(np.abs(ratio) <= 1.0, ratio, np.nan)
+    root: Array = np.arcsin(inside) - np.arctan2(forward, above)
+    return root
+
+
+def build_arm(body: Body, hold: str, grip: Sequence[Array], reach_rad: Array) -> Arm:
+    """Right arm for a hold. ``grip`` is the hand's (forward, above, outward) from the shoulder.
+
+    ``reach_rad`` is how far reaching arms are raised from hanging (90 deg = level). Hanging arms
+    are straight; of their grip only forward and outward count. For holds on the trunk the elbow
+    follows from the two arm lengths; a grip nearer or farther than they allow is met at the
+    nearest possible elbow angle by moving the wrist along the line to the grip.
+    """
+    upper, fore = body.lengths["upper_arm"], body.lengths["forearm"]
+    hand_length = body.hand_m * body.centre["hand"]
+    if hold in ("hanging", "reaching"):
+        length = upper + fore + hand_length
+        if hold == "reaching":
+            along = vector(np.sin(reach_rad), -np.cos(reach_rad), 0.0)
+        else:
+            ahead, aside = (np.clip(grip[i] / length, -0.7, 0.7) for i in (0, 2))
+            along = vector(ahead, -np.sqrt(1.0 - ahead**2 - aside**2), aside)
+        return Arm(False, upper * along, (upper + fore) * along, length * along)
+    if hold == "along-trunk":
+        length = upper + fore + hand_length
+        down = unit(vector(0.10 + np.zeros_like(upper), -0.97, 0.22))
+        return Arm(True, upper * down, (upper + fore) * down, length * down)
+    if hold == "hands-on-chest":
+        grip = (body.scaled_m(0.12), body.scaled_m(-0.06), -0.35 * body.lengths["shoulder_width"])
+    target = vector(*grip)
+    distance = norm(target)
+    reachable = np.clip(distance, 1.02 * np.abs(upper - fore), 0.999 * (upper + fore))
+    toward = target / distance
+    wrist = reachable * toward
+    along_line = (reachable**2 + upper**2 - fore**2) / (2.0 * reachable)
+    off_line = np.sqrt(np.maximum(upper**2 - along_line**2, 0.0))
+    hint = np.array(ELBOW_HINTS[hold]).reshape(3, *([1] * (toward.ndim - 1)))
+    aside = unit(hint - dot(hint + 0.0 * toward, toward) * toward)
+    return Arm(True, along_line * toward + off_line * aside, wrist, target)
+
+
+def build_stack(body: Body, arm: Arm, loads: tuple[Carried, ...]) -> Stack:
+    """Gather masses and first moments of all that is above the hips."""
+    line = body.lengths["hip_to_shoulder"]
+    up, out = lumbosacral_offset(body)
+    masses: list[Array] = [body.mass["trunk"], body.mass["head"]]
+    forward: list[Array] = [body.mass["trunk"] * out, body.mass["head"] * out]
+    head_above = line - up + body.centre["head"] * body.lengths["head_and_neck"]
+    above: list[Array] = [
+        body.mass["trunk"] * (body.centre["trunk"] * line - up),
+        body.mass["head"] * head_above,
+    ]
+    fixed: Array = np.zeros_like(line)
+    pieces = [(2.0 * body.mass[part], offset) for part, offset in arm_centres(body, arm).items()]
+    pieces += [(load.mass_kg, arm.hand) for load in loads if load.offset_m is None]
+    for mass, offset in pieces:
+        turning = 1.0 if arm.rigid else 0.0
+        masses.append(mass)
+        forward.append(mass * (out + turning * offset[0]))
+        above.append(mass * (line - up + turning * offset[1]))
+        fixed = fixed + (1.0 - turning) * mass * offset[0]
+    low: tuple[Array, Array, Array] = (fixed * 0.0, fixed * 0.0, fixed * 0.0)
+    for load in loads:
+        if load.offset_m is not None and load.on_pelvis:
+            ahead, over = load.offset_m
+            mass = load.mass_kg
+            low = (low[0] + mass, low[1] + mass * ahead, low[2] + mass * over)
+        elif load.offset_m is not None:
+            masses.append(load.mass_kg)
+            forward.append(load.mass_kg * (out + load.offset_m[0]))
+            above.append(load.mass_kg * (line - up + load.offset_m[1]))
+    mass_above: Array = sum(masses, np.zeros_like(line))
+    pelvis = body.mass["pelvis"]
+    return Stack(
+        body=body,
+        arm=arm,
+        loads=loads,
+        mass_kg=mass_above + pelvis + low[0],
+        mass_above_lumbosacral_kg=mass_above,
+        with_pelvis=(
+            low[1] - mass_above * out,
+            low[2] + mass_above * up + pelvis * body.centre["pelvis"] * line,
+        ),
+        with_trunk=(sum(forward, np.zeros_like(line)), sum(above, np.zeros_like(line))),
+        fixed=fixed,
+    )
+
+
+def arm_centres(body: Body, arm: Arm) -> dict[str, Array]:
+    """Mass centres of the right arm's segments relative to the shoulder, in the arm's frame."""
+    return {
+        "upper_arm": body.centre["upper_arm"] * arm.elbow,
+        "forearm": arm.elbow + body.centre["forearm"] * (arm.wrist - arm.elbow),
+        "hand": arm.hand,
+    }

@@ -1,0 +1,112 @@
+"""Array maths on batches of 3-D vectors.
+
+A vector array has its component axis *first*: shape ``(3, ...)``, the remaining axes being
+samples. Components are then contiguous rows, which keeps the arithmetic fast and lets any batch
+shape broadcast. ``rows`` hands out the ``(..., 3)`` view that people expect.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import fields, is_dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+Array = NDArray[np.float64]
+
+
+def vector(x: ArrayLike, y: ArrayLike, z: ArrayLike) -> Array:
+    """Stack three broadcastable component arrays into one array of shape ``(3, ...)``."""
+    stacked = np.empty((3, *np.broadcast(x, y, z).shape))
+    stacked[0], stacked[1], stacked[2] = x, y, z
+    return stacked
+
+
+def widened(a: Array, shape: tuple[int, ...]) -> Array:
+    """An array broadcast to a shape; as it is where it has that shape."""
+    return a if a.shape == shape else np.broadcast_to(a, shape)
+
+
+def cross(a: Array, b: Array) -> Array:
+    """Cross product of two ``(3, ...)`` arrays (broadcast over the trailing axes)."""
+    ax, ay, az = a
+    bx, by, bz = b
+    return vector(ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx)
+
+
+def dot(a: Array, b: Array) -> Array:
+    """Scalar product of two ``(3, ...)`` arrays; the component axis is summed away."""
+    product: Array = a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+    return product
+
+
+def norm(a: Array) -> Array:
+    """Length of each vector of a ``(3, ...)`` array."""
+    length: Array = np.sqrt(dot(a, a))
+    return length
+
+
+def unit(a: Array) -> Array:
+    """Each vector of ``a`` divided by its length; a zero vector stays zero."""
+    length = norm(a)
+    scaled: Array = a / np.where(length == 0.0, 1.0, length)
+    return scaled
+
+
+def sagittal(angle_rad: ArrayLike, forward: ArrayLike, up: ArrayLike) -> Array:
+    """Turn a side-view offset by a forward lean.
+
+    ``forward`` and ``up`` are the X and Y components (m) in a part's own upright frame;
+    ``angle_rad`` is how far the part leans forward. Returns a ``(3, ...)`` array with z = 0.
+    """
+    c, s = np.cos(angle_rad), np.sin(angle_rad)
+    ahead, above = np.asarray(forward, dtype=float), np.asarray(up, dtype=float)
+    return vector(above * s + ahead * c, above * c - ahead * s, 0.0)
+
+
+def rows(a: Array) -> Array:
+    """Move the component axis of ``(3, ...)`` to the end: a ``(..., 3)`` view."""
+    return np.moveaxis(a, 0, -1)
+
+
+def smoothstep(x: ArrayLike) -> Array:
+    """Cubic ease from 0 (x <= 0) to 1 (x >= 1) with level ends."""
+    t = np.minimum(np.maximum(np.asarray(x, dtype=float), 0.0), 1.0)
+    eased: Array = t * t * (3.0 - 2.0 * t)
+    return eased
+
+
+def summed(parts: Iterable[Array]) -> Array:
+    """Sum of arrays in their order, whatever their shape or place in memory.
+
+    NumPy's own sums take another order for one column than for many, and with it other last bits;
+    a case would then differ alone and among others.
+    """
+    first, *rest = parts
+    total: Array = np.array(first, dtype=float)
+    for part in rest:
+        total += part
+    return total
+
+
+def each_array(value: Any, change: Any) -> Any:
+    """A value with every array in it changed: arrays, mappings, tuples, dataclasses."""
+    if isinstance(value, np.ndarray):
+        return change(value) if value.ndim > 1 else value
+    if isinstance(value, Mapping):
+        return {key: each_array(item, change) for key, item in value.items()}
+    if isinstance(value, tuple):
+        return tuple(each_array(item, change) for item in value)
+    kind = type(value)
+    if kind not in _FIELDS:
+        _FIELDS[kind] = tuple(f.name for f in fields(value)) if is_dataclass(value) else ()
+    names = _FIELDS[kind]
+    if not names:
+        return value
+    return kind(**{name: each_array(getattr(value, name), change) for name in names})
+
+
+# Names of every dataclass's fields; none for other types.
+_FIELDS: dict[type, tuple[str, ...]] = {}

@@ -1,1 +1,0 @@
-"""Open files: cases, results and tables that other programs can read."""

@@ -1,0 +1,3 @@
+"""The version that files and the command line tell."""
+
+VERSION = "0.1.0"
