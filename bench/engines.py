@@ -14,9 +14,11 @@ ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT / "tests"))
 
 from engine_chain import build_chain, joint_of  # noqa: E402
+from zesty_lever.sweep import sweep, sweep_in_parts  # noqa: E402
+
 from zesty_lever.analysis import analyse  # noqa: E402
 from zesty_lever.cases.batch import make_batch  # noqa: E402
-from zesty_lever.cases.model import parse_case  # noqa: E402
+from zesty_lever.cases.parse import case_from  # noqa: E402
 from zesty_lever.exercises.catalogue import fill  # noqa: E402
 from zesty_lever.physics.contacts import solve_contacts  # noqa: E402
 from zesty_lever.physics.inertia import moving_loads, transverse_inertia  # noqa: E402
@@ -26,7 +28,6 @@ from zesty_lever.physics.moments import (  # noqa: E402
     net_moments,
     wrench_of,
 )
-from zesty_lever.sweep import sweep, sweep_in_parts  # noqa: E402
 
 CASE = {
     "format": "zesty-lever-case/1",
@@ -51,7 +52,7 @@ def best(call, repeats=7):  # noqa: ANN001, ANN201
 
 def engine_call():  # noqa: ANN201
     """One static and one dynamic call of the engine, with two foot forces, as closures."""
-    result = analyse(parse_case({**CASE, "frames": "rep"}))
+    result = analyse(case_from({**CASE, "frames": "rep"}))
     chain, place = build_chain(result, result.timeline.bottom)
     model, data = chain.model, chain.model.createData()
     q = np.concatenate([place, *chain.q])
@@ -81,7 +82,7 @@ def engine_call():  # noqa: ANN201
 def posed(count, frames=1):  # noqa: ANN001, ANN201
     """A batch of squats with settings scattered about the default."""
     random = np.random.default_rng(7)
-    batch = make_batch([fill(parse_case(CASE))])
+    batch = make_batch([fill(case_from(CASE))])
     scattered = {
         key: value + random.normal(0.0, 1.0, (count, 1))
         for key, value in batch.settings.items()

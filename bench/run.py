@@ -53,10 +53,11 @@ def bench_start() -> None:
 def bench_choosing() -> None:
     """Shortlist, line-up and search beside a plain single solve."""
     from zesty_lever.analysis import analyse
-    from zesty_lever.cases.model import parse_case
-    from zesty_lever.choosing.shortlist import Wish, shortlist
+    from zesty_lever.cases.parse import case_from
+    from zesty_lever.choosing.shortlist import shortlist
     from zesty_lever.choosing.technique import search
     from zesty_lever.choosing.uncertainty import DRAWS, draw_many
+    from zesty_lever.choosing.wishes import Wish
 
     data = {
         "format": "zesty-lever-case/1",
@@ -70,10 +71,10 @@ def bench_choosing() -> None:
         },
         "frames": "none",
     }
-    case = parse_case(data)
+    case = case_from(data)
     one = timed(lambda: analyse(case), 30)
     six = [
-        parse_case({**data, "variation": n, "load_kg": None})
+        case_from({**data, "variation": n, "load_kg": None})
         for n in (
             "back-squat-high-bar",
             "front-squat",
@@ -178,7 +179,7 @@ def bench_drag() -> None:
 def bench_solve() -> None:
     """Whole reps, alone and in batches, and cases of a .jsonl."""
     from zesty_lever.analysis import analyse, analyse_many
-    from zesty_lever.cases.model import parse_case
+    from zesty_lever.cases.parse import case_from
     from zesty_lever.io.json_files import solve_lines
 
     data = {
@@ -188,7 +189,7 @@ def bench_solve() -> None:
         "athlete": {"height_m": 1.78, "mass_kg": 82, "sex": "male"},
         "frames": "none",
     }
-    case = parse_case(data)
+    case = case_from(data)
     one = timed(lambda: analyse(case), 60)
     many = timed(lambda: analyse_many([case] * 1000), 3) / 1000
     frames = 61
@@ -199,9 +200,9 @@ def bench_solve() -> None:
         "hip-thrust",
         "band-hinge",
     ):
-        other = parse_case({**data, "variation": name, "load_kg": None})
+        other = case_from({**data, "variation": name, "load_kg": None})
         print(f"one rep, {name:<22} {1e3 * timed(lambda c=other: analyse(c), 30):5.2f} ms")
-    moving = parse_case({**data, "mode": "dynamic"})
+    moving = case_from({**data, "mode": "dynamic"})
     print(f"one rep, dynamic                {1e3 * timed(lambda: analyse(moving), 30):5.2f} ms")
     print(f"one rep of {frames} frames   {1e3 * one:5.2f} ms")
     print(

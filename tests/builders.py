@@ -3,7 +3,7 @@
 from itertools import product
 
 from zesty_lever.analysis import analyse
-from zesty_lever.cases.model import parse_case
+from zesty_lever.cases.parse import case_from
 from zesty_lever.joints import JOINTS
 
 MALE = {"height_m": 1.78, "mass_kg": 82, "sex": "male"}
@@ -18,7 +18,7 @@ def case_of(variation="back-squat-high-bar", load=60, athlete=None, **more):
         **({} if load is None else {"load_kg": load}),
         **more,
     }
-    return parse_case(data)
+    return case_from(data)
 
 
 def solve(*args, **kwargs):
@@ -31,12 +31,12 @@ def solve(*args, **kwargs):
 def extension(result, joint, frame=None):
     """Extension moment (N m) of a joint, at the bottom unless another frame is given."""
     frame = result.timeline.bottom if frame is None else frame
-    return float(result.moments.extension[JOINTS.index(joint), frame])
+    return float(result.shown.moments.extension[JOINTS.index(joint), frame])
 
 
 def vector(result, joint):
     """Moment vector (N m, ISB axes) of a joint at the bottom."""
-    return result.moments.vector[:, JOINTS.index(joint), result.timeline.bottom]
+    return result.shown.moments.vector[:, JOINTS.index(joint), result.timeline.bottom]
 
 
 def builds():

@@ -70,6 +70,9 @@ _INFOS: dict[Any, inspect.Type] = {}
 def _value(info: inspect.Type, data: Any, key: str, unit: str) -> Any:
     if isinstance(info, inspect.Metadata):
         extra = info.extra or {}
+        if "none_as" in extra and isinstance(data, float):
+            # A setting's own range, which the catalogue knows, says more than "not a number".
+            return data
         data = None if data is not None and data == extra.get("none_as") else data
         return _value(info.type, data, key, str(extra.get("unit", unit)))
     return _READERS[type(info)](info, data, key, unit)

@@ -3,7 +3,7 @@
 import pytest
 from PySide6.QtWidgets import QApplication
 
-from zesty_lever.bench.model import read_bench
+from zesty_lever.bench.files import read_bench
 from zesty_lever.tables import data_path
 from zesty_lever.ui import app as application
 from zesty_lever.ui.session import Session

@@ -1,5 +1,7 @@
 """Hands to work the real window with."""
 
+import time
+
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
@@ -35,3 +37,14 @@ def near(one, two):
     return (
         abs(one.red() - two.red()) + abs(one.green() - two.green()) + abs(one.blue() - two.blue())
     )
+
+
+def settle(window, until, seconds=20.0):
+    """Let timers and the worker do their part until something holds."""
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        QApplication.processEvents()
+        if until():
+            return
+        time.sleep(0.01)
+    raise AssertionError("waited too long")

@@ -25,8 +25,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.bench.model import first_bench
+from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.ui import app as application
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.session import Session

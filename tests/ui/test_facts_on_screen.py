@@ -150,7 +150,7 @@ def test_a_fact_seen_on_the_bench(window, fact):
     typed(window, **before)
     assert window.session.result.feasible, window.session.result.error
     first = said(window)
-    pose = window.session.result.pose
+    pose = window.session.result.shown.pose
     typed(window, **after)
     assert window.session.result.feasible, window.session.result.error
     second = said(window)
@@ -161,9 +161,10 @@ def test_a_fact_seen_on_the_bench(window, fact):
     if not more and not less:
         at = window.session.result.timeline.bottom
         moved = (
-            window.session.result.pose.points["knee_left"][0, at] - pose.points["knee_left"][0, at]
+            window.session.result.shown.pose.points["knee_left"][0, at]
+            - pose.points["knee_left"][0, at]
         )
-        tilted = window.session.result.pose.pelvis_rad[at] - pose.pelvis_rad[at]
+        tilted = window.session.result.shown.pose.pelvis_rad[at] - pose.pelvis_rad[at]
         assert abs(moved) > 0.03 or abs(tilted) > 0.1
 
 
@@ -222,7 +223,7 @@ def test_holding_on_lets_the_hips_sit_back(window):
     typed(window, shin_deg=5, trunk_deg=25)
     held = window.session.result
     assert held.feasible, held.error
-    assert held.bottom_deg["hold_N"] > 60.0
+    assert held.shown.bottom_deg["hold_N"] > 60.0
 
 
 def test_a_heavy_bar_stays_over_mid_foot(window):
@@ -231,7 +232,7 @@ def test_a_heavy_bar_stays_over_mid_foot(window):
     drifts = []
     for load in (20, 60, 100):
         typed(window, load_kg=load)
-        path = window.session.result.pose.load_points[0, 0]
+        path = window.session.result.shown.pose.load_points[0, 0]
         drifts.append(100.0 * float(path.max() - path.min()))
     assert drifts[0] > drifts[1] > drifts[2]
     assert drifts[2] <= 4.0
@@ -271,7 +272,7 @@ def test_stiff_hips_do_better_in_the_rear_foot_elevated_split_squat(window):
         told.append({f.code: f.size for f in window.bench.findings.found})
         window.bench.show_face(0)
         hips.append(said(window)["hip"])
-        bent.append(math.degrees(window.session.result.pose.lumbar_flexion_rad.max()))
+        bent.append(math.degrees(window.session.result.shown.pose.lumbar_flexion_rad.max()))
     assert "rounding" in told[0]
     assert told[1].get("rounding", 0.0) < told[0]["rounding"] - 10.0
     assert bent[0] >= bent[1] + 12.0

@@ -26,14 +26,14 @@ def test_handles_of_every_family(window, name, joint, key, move):
     session = window.session
     session.set_variation(name)
     QApplication.processEvents()
-    free, before = session.free, session.results[0].bottom_deg[key]
+    free, before = session.free, session.results[0].shown.bottom_deg[key]
     drag(handle(window, joint), *move)
     after = session.results[0]
     assert after.feasible, after.error
-    assert abs(after.bottom_deg[key] - before) > 1.0
+    assert abs(after.shown.bottom_deg[key] - before) > 1.0
     assert session.free == free
     session.history.undo()
-    assert session.results[0].bottom_deg[key] == pytest.approx(before)
+    assert session.results[0].shown.bottom_deg[key] == pytest.approx(before)
 
 
 def shown(window):
@@ -145,9 +145,11 @@ def test_a_box_is_raised_and_a_heel_lifted(window):
     drag(grip, 0, -12)
     after = session.results[0]
     assert after.feasible, after.error
-    rise = after.pose.points["hip_mid"][1, frame] - before.pose.points["hip_mid"][1, frame]
+    rise = (
+        after.shown.pose.points["hip_mid"][1, frame] - before.shown.pose.points["hip_mid"][1, frame]
+    )
     assert rise == pytest.approx(12 / scale, abs=0.012)
-    assert after.bottom_deg["thigh_deg"] > before.bottom_deg["thigh_deg"] + 1.0
+    assert after.shown.bottom_deg["thigh_deg"] > before.shown.bottom_deg["thigh_deg"] + 1.0
     session.set_variation("back-squat-high-bar")
     QApplication.processEvents()
     heel = next(h for h in figure.handles if h.kind.key == "heel_lift_deg" and h.isVisible())
@@ -194,15 +196,15 @@ def test_band_anchors_are_drawn_and_dragged(window):
     assert session.history.count() == count
     # The band is painted from the hip crease to the anchor.
     result, frame = session.results[0], figure.frame
-    rows = len(result.pose.load_names)
-    start = figure.view.point(result.load_points[:, rows, frame])
+    rows = len(result.shown.pose.load_names)
+    start = figure.view.point(result.shown.carried.points[:, rows, frame])
     end = figure.view.at(-1.85, 0.04)
     middle = (0.35 * start + 0.65 * end).toPoint()
     assert painted(window).pixelColor(middle).name() == figure.theme.iron
 
 
 def pulls(result):
-    return result.load_forces[:, len(result.pose.load_names) :]
+    return result.shown.carried.forces[:, len(result.shown.pose.load_names) :]
 
 
 def test_an_added_band_s_anchor_is_dragged_typed_and_pushed(window):

@@ -6,6 +6,7 @@ from contextlib import contextmanager
 
 import numpy as np
 import pytest
+from hands import settle
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QImage, QPainter
 from PySide6.QtTest import QTest
@@ -13,17 +14,6 @@ from PySide6.QtWidgets import QApplication, QPushButton
 
 from zesty_lever.analysis import analyse
 from zesty_lever.joints import JOINTS
-
-
-def settle(window, until, seconds=20.0):
-    """Let timers and the worker do their part until something holds."""
-    end = time.monotonic() + seconds
-    while time.monotonic() < end:
-        QApplication.processEvents()
-        if until():
-            return
-        time.sleep(0.01)
-    raise AssertionError("waited too long")
 
 
 def press(window, key, modifier=Qt.KeyboardModifier.AltModifier):
@@ -85,17 +75,15 @@ def test_the_map_follows_and_can_be_dragged(window):
     assert session.history.index() == steps + 1
     row, column = 20, 14
     if found.feasible[row, column]:
-        case = session.result.case.model_copy(
-            update={
-                "settings": {
-                    **before,
-                    "shin_deg": float(found.across[column]),
-                    "thigh_deg": float(found.up[row]),
-                }
+        case = session.result.case.changed(
+            settings={
+                **before,
+                "shin_deg": float(found.across[column]),
+                "thigh_deg": float(found.up[row]),
             }
         )
         alone = analyse(case)
-        hip = alone.moments.extension[JOINTS.index("hip_right"), alone.timeline.bottom]
+        hip = alone.shown.moments.extension[JOINTS.index("hip_right"), alone.timeline.bottom]
         assert found.values_Nm[row, column] == pytest.approx(hip, abs=0.01)
     panel.view.setFocus()
     QTest.keyClick(panel.view, Qt.Key.Key_Right)
@@ -152,7 +140,7 @@ def test_copy_over_compares_a_set_up_with_itself(window):
     session.edit_slot(1)
     session.set_setting("hips_lead", 0.1)
     one, two = session.results
-    assert one.bottom_deg == pytest.approx(two.bottom_deg)
+    assert one.shown.bottom_deg == pytest.approx(two.shown.bottom_deg)
     assert one.summary["hip_right"].impulse_Nms < two.summary["hip_right"].impulse_Nms
 
 
@@ -169,7 +157,7 @@ def test_a_noticed_grip_shows_both_ends_of_its_room(window):
         QApplication.processEvents()
         pictures.append(figure.grab().toImage())
     assert pictures[0] != pictures[1]
-    pose, at = window.session.result.pose, window.session.result.timeline.bottom
+    pose, at = window.session.result.shown.pose, window.session.result.timeline.bottom
     ankle, knee = (pose.points[f"{n}_right"][:2, at] for n in ("ankle", "knee"))
     length = float(np.hypot(*(knee - ankle)))
     next(h for h in figure.handles if h.kind.key == "shin_deg").setFocus(
@@ -213,7 +201,7 @@ def test_one_click_reads_the_same_pose_by_another_school(window):
     session.set_setting("shin_deg", 36.0)
     press(window, Qt.Key.Key_5)
     panel = window.bench.findings
-    before = [dict(r.bottom_deg) for r in session.results]
+    before = [dict(r.shown.bottom_deg) for r in session.results]
     said = {}
     for school in ("hips-first", "knees-travel", "even"):
         QTest.mouseClick(panel.schools[school], Qt.MouseButton.LeftButton)
@@ -223,7 +211,7 @@ def test_one_click_reads_the_same_pose_by_another_school(window):
             s == school for s in panel.schools
         ]
         for result, angles in zip(session.results, before, strict=True):
-            assert result.bottom_deg == pytest.approx(angles, abs=1e-6)
+            assert result.shown.bottom_deg == pytest.approx(angles, abs=1e-6)
         said[school] = {f.code: f.severity for f in panel.found}
     assert said["hips-first"]["knee-past-toe"] == "flag"
     assert "knee-past-toe" not in said["knees-travel"]

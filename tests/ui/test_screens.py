@@ -8,8 +8,8 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 
+from zesty_lever.bench.files import read_any, read_bench
 from zesty_lever.exercises.catalogue import catalogue
-from zesty_lever.bench.model import read_any, read_bench
 from zesty_lever.ui.number import UNITS, parse_quantity
 from zesty_lever.ui.output import print_widget, printer_for, save_picture
 
@@ -215,7 +215,7 @@ def test_loads_are_added_changed_and_removed(window):
     assert session.setup.load_up_kg == pytest.approx(70.0)
     before = session.result.summary["knee_right"].peak_Nm
     next(a for a in editor.add.menu().actions() if "Vest" in a.text()).trigger()
-    assert session.result.pose.load_names[-1] == "vest"
+    assert session.result.shown.pose.load_names[-1] == "vest"
     assert session.result.summary["knee_right"].peak_Nm > before
     row = editor.rows[0][2]
     type_into(row.spin, "20")

@@ -3,7 +3,7 @@
 import gc
 
 import pytest
-from hands import drag, handle, near, painted
+from hands import drag, handle, near, painted, settle
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QColor, QPageLayout
 from PySide6.QtPrintSupport import QPrintPreviewDialog, QPrintPreviewWidget
@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QApplication,
     QPushButton,
 )
-from test_findings_card import settle
 
 from zesty_lever.analysis import analyse
 from zesty_lever.exercises.catalogue import catalogue
@@ -32,7 +31,7 @@ def test_drag_the_knee(window):
         signal.connect(
             lambda: seen.append(
                 (
-                    session.result.bottom_deg["shin_deg"],
+                    session.result.shown.bottom_deg["shin_deg"],
                     window.bench.strip.curve(session.result, "knee_right"),
                 )
             )
@@ -41,42 +40,42 @@ def test_drag_the_knee(window):
     knob = handle(window, "knee_right")
     drag(knob, -22, 0)
     after = session.results[0]
-    assert after.bottom_deg["shin_deg"] < before.bottom_deg["shin_deg"] - 4
-    assert after.bottom_deg["thigh_deg"] == before.bottom_deg["thigh_deg"]
+    assert after.shown.bottom_deg["shin_deg"] < before.shown.bottom_deg["shin_deg"] - 4
+    assert after.shown.bottom_deg["thigh_deg"] == before.shown.bottom_deg["thigh_deg"]
     assert after.case.settings["trunk_deg"] is None
     assert len(seen) >= 5  # it followed on the way, not only at the end
     assert len(told) >= 2
     assert told[-1] == window.bench.demand.board.spoken() != told[0]
     assert seen[0][1] != seen[-1][1]
     at = after.timeline.bottom
-    centre = after.pose.system_centre()[0, at]
-    assert centre == pytest.approx(after.contacts.points[0, 0, at], abs=1e-9)
-    knee = figure.view.point(after.pose.points["knee_right"][:, at])
+    centre = after.shown.pose.system_centre()[0, at]
+    assert centre == pytest.approx(after.shown.contacts.points[0, 0, at], abs=1e-9)
+    knee = figure.view.point(after.shown.pose.points["knee_right"][:, at])
     assert (QPointF(knob.geometry().center()) - knee).manhattanLength() < 4
     assert session.history.count() == 1
     session.history.undo()
-    assert session.results[0].bottom_deg == before.bottom_deg
+    assert session.results[0].shown.bottom_deg == before.shown.bottom_deg
     session.history.redo()
-    assert session.results[0].bottom_deg == after.bottom_deg
+    assert session.results[0].shown.bottom_deg == after.shown.bottom_deg
 
 
 def test_drag_the_hip(window):
     """Lifting the hip raises the thigh; the shin stays."""
-    before = window.session.results[0].bottom_deg
+    before = window.session.results[0].shown.bottom_deg
     drag(handle(window, "hip_mid"), 0, -40)
-    after = window.session.results[0].bottom_deg
+    after = window.session.results[0].shown.bottom_deg
     assert after["thigh_deg"] > before["thigh_deg"] + 8
     assert after["shin_deg"] == before["shin_deg"]
 
 
 def test_drag_the_shoulder_moves_the_shin_that_balances_it(window):
     """The trunk is the solved one: asking for another lean finds the shin that makes it so."""
-    before = window.session.results[0].bottom_deg
+    before = window.session.results[0].shown.bottom_deg
     drag(handle(window, "shoulder_mid"), 30, 12)
     session = window.session
     after = session.results[0]
-    assert after.bottom_deg["trunk_deg"] > before["trunk_deg"] + 4
-    assert after.bottom_deg["shin_deg"] < before["shin_deg"] - 1
+    assert after.shown.bottom_deg["trunk_deg"] > before["trunk_deg"] + 4
+    assert after.shown.bottom_deg["shin_deg"] < before["shin_deg"] - 1
     assert after.case.settings["trunk_deg"] is None
     assert session.free == "trunk_deg"
 
@@ -100,15 +99,15 @@ def test_escape_gives_a_drag_up(window):
 def test_arrows_move_a_handle_by_degrees(window, joint, key):
     """1 degree, with Shift 5; undo by the window's own shortcut."""
     session, knob = window.session, handle(window, joint)
-    start = session.results[0].bottom_deg[key]
+    start = session.results[0].shown.bottom_deg[key]
     knob.setFocus()
     QTest.keyClick(knob, Qt.Key.Key_Right)
-    assert session.results[0].bottom_deg[key] == pytest.approx(start + 1, abs=0.02)
+    assert session.results[0].shown.bottom_deg[key] == pytest.approx(start + 1, abs=0.02)
     QTest.keyClick(knob, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
-    assert session.results[0].bottom_deg[key] == pytest.approx(start - 4, abs=0.03)
+    assert session.results[0].shown.bottom_deg[key] == pytest.approx(start - 4, abs=0.03)
     QTest.keyClick(knob, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     QTest.keyClick(knob, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-    assert session.results[0].bottom_deg[key] == pytest.approx(start, abs=1e-6)
+    assert session.results[0].shown.bottom_deg[key] == pytest.approx(start, abs=1e-6)
 
 
 @pytest.mark.parametrize("frame", [30, 18, 10])
@@ -125,8 +124,11 @@ def test_painted_levers_match_the_resolved_result(window, frame):
     image = painted(window)
     for mark in lever_marks(session.result, figure.frame, view):
         row = JOINTS.index(mark.joint)
-        joint = anew.pose.points[mark.joint][:2, frame]
-        vector, force = anew.moments.vector[:, row, frame], anew.moments.force[:, row, frame]
+        joint = anew.shown.pose.points[mark.joint][:2, frame]
+        vector, force = (
+            anew.shown.moments.vector[:, row, frame],
+            anew.shown.moments.force[:, row, frame],
+        )
         # The line of a vertical resultant: its moment about the joint is what the joint balances.
         line_x = joint[0] - vector[2] / force[1]
         assert abs(mark.start.x() - view.at(*joint).x()) < 0.1
@@ -148,7 +150,7 @@ def test_tiles_show_the_side_view_product(window):
     result = window.session.results[0]
     product = product_at(result, "knee_right", 30)
     row = JOINTS.index("knee_right")
-    assert product.moment_Nm == pytest.approx(result.moments.vector[2, row, 30])
+    assert product.moment_Nm == pytest.approx(result.shown.moments.vector[2, row, 30])
     scale = Scale.fit([product], 200, 100)
     tile = scale.tile(product, QPointF(0, 100))
     area = tile.width() * tile.height() / (scale.px_per_m * scale.px_per_N)
@@ -172,13 +174,13 @@ def test_measured_thigh_is_marked_and_can_go_back(window):
 def test_the_solved_angle_can_be_switched(window):
     """Press *solve* at the shin: the trunk keeps its number, the shin says solved, no pose change."""
     session, rows = window.session, window.bench.panel.rows
-    before = dict(session.results[0].bottom_deg)
+    before = dict(session.results[0].shown.bottom_deg)
     QTest.mouseClick(rows["shin_deg"].switch, Qt.MouseButton.LeftButton)
     assert session.free == "shin_deg"
     assert rows["shin_deg"].switch.text() == "solved"
     assert rows["shin_deg"].spin.isReadOnly()
     assert rows["trunk_deg"].switch.text() == "solve"
-    for key, value in session.results[0].bottom_deg.items():
+    for key, value in session.results[0].shown.bottom_deg.items():
         assert value == pytest.approx(before[key], abs=0.01)
     QTest.mouseClick(
         rows["shin_deg"].switch, Qt.MouseButton.LeftButton
@@ -198,7 +200,7 @@ def test_impossible_poses_say_why_and_show_no_numbers(window):
     assert "not possible" in window.bench.demand.board.spoken()
     assert "nothing to compare" in window.bench.demand.said.text()
     assert window.bench.strip.curve(result, "hip_right").size() == 0
-    assert session.drawn[0].pose is not None
+    assert session.drawn[0].shown.pose is not None
     image = painted(window)
     warn = QColor(window.theme.warn)
     reds = sum(
@@ -229,7 +231,9 @@ def test_balance_theorem_is_told_where_it_applies(window):
     at = a.timeline.bottom
     for joint in ("hip_left", "knee_left", "ankle_left"):
         row = JOINTS.index(joint)
-        assert a.moments.extension[row, at] == pytest.approx(b.moments.extension[row, at], abs=0.05)
+        assert a.shown.moments.extension[row, at] == pytest.approx(
+            b.shown.moments.extension[row, at], abs=0.05
+        )
     window.session.history.undo()
     assert window.bench.demand.said.text() != THEOREM
 

@@ -197,8 +197,8 @@ def read_lineup(bench: Bench, path: Path) -> Bench:
             allowed=list(MATCHES),
         )
     athletes, entries = list(bench.athletes), []
-    for item in whole.entries:
-        case = case_from(item.case)
+    for number, item in enumerate(whole.entries):
+        case = case_from(item.case, f"entries.{number}.case")
         resolve(case)
         if case.athlete not in athletes:
             athletes.append(case.athlete)

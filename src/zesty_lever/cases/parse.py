@@ -15,11 +15,15 @@ def parse_case(text: str | bytes) -> Case:
     return case_from(parse_json(text, "the case"))
 
 
-def case_from(data: Any) -> Case:
-    """Read a case from JSON data (already parsed). Raises `CaseError`, naming key and range."""
+def case_from(data: Any, key: str = "") -> Case:
+    """Read a case from JSON data (already parsed), the value of ``key`` in a larger file.
+
+    Raises `CaseError`, naming key and range.
+    """
     if isinstance(data, dict) and "format" not in data:
-        raise CaseError("missing-key", "format is missing", key="format", allowed=[CASE_FORMAT])
-    return read(Case, data)
+        missing = f"{key}.format" if key else "format"
+        raise CaseError("missing-key", f"{missing} is missing", key=missing, allowed=[CASE_FORMAT])
+    return read(Case, data, key)
 
 
 def athlete_from(data: Any) -> Athlete:

@@ -280,7 +280,9 @@ def _draw(
     """Draws in one reading: ``apart``, or with what is off shared between set-ups."""
     case = result.case
     batch = scattered(case, errors, draws, seed, apart=apart)
-    instants = result.timeline.instants_at(_frames(result, joints), moving=batch.moving)
+    instants = result.timeline.instants_at(
+        _frames(result, joints, others=others), moving=batch.moving
+    )
     share = _pair_share(draws, seed) if errors.pair else None
     rows = [(joint, JOINTS.index(joint)) for joint in joints]
     ways = {joint: 1.0 if result.summary[joint].peak_Nm >= 0.0 else -1.0 for joint in joints}
@@ -305,12 +307,17 @@ def _draw(
     return Draws(*whole)
 
 
-def _frames(result: Result, joints: Sequence[str]) -> list[int]:
+def _frames(result: Result, joints: Sequence[str], *, others: bool = False) -> list[int]:
     """Where draws are looked at: about each peak of the estimate, top and bottom."""
     times, solved = result.timeline, result.solved
     frames = {times.top, times.bottom}
-    for joint in joints:
-        at = int(np.argmax(np.abs(solved.extension(joint))))
+    curves = [solved.extension(joint) for joint in joints]
+    if others:
+        frontal = out_of_sagittal(solved.pose, solved.moments, "right")[1]
+        curves += [solved.disc.compression_N, solved.disc.shear_N, frontal]
+        curves += [solved.extension(f"{joint}_right") for joint in ("hip", "knee")]
+    for curve in curves:
+        at = int(np.argmax(np.abs(curve)))
         frames |= {min(max(at + step, 0), len(times.progress) - 1) for step in (-4, -2, 0, 2, 4)}
     one_way = {int(np.argmax(np.isclose(times.progress, times.progress[f]))) for f in frames}
     batch = make_batch([result.case])

@@ -178,7 +178,7 @@ def result_document(result: Result, line: int | None = None) -> ResultDocument:
 
     The first problem of an impossible case is told with what would help.
     """
-    problems: list[ProblemRow] = msgspec.field(default_factory=list)
+    problems: list[ProblemRow] = []
     if isinstance(result.outcome, Impossible):
         first, *others = result.outcome.problems
         problems = [_problem(p) for p in (advised(result.case, first), *others)]

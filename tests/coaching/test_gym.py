@@ -4,8 +4,8 @@ from itertools import product
 
 import pytest
 
-from zesty_lever.cases.model import CaseError
 from zesty_lever.coaching.gym import Gym, bars, load_bar, usual_discs, usual_gym
+from zesty_lever.problems import CaseError
 
 BAR = bars()["20 kg bar"]
 

@@ -11,29 +11,30 @@ from pathlib import Path
 
 import pytest
 
-from zesty_lever.cases.model import CaseError
-from zesty_lever.bench.model import (
+from zesty_lever.bench.files import (
     backups_of,
-    first_bench,
     keep_backup,
     read_bench,
     read_newer_bench,
     write_bench,
 )
+from zesty_lever.bench.model import first_bench
+from zesty_lever.problems import CaseError
 from zesty_lever.ui.app import lock_for, open_own_bench
 
 SAVER = """
 import sys
 from pathlib import Path
-from zesty_lever.bench.model import first_bench, write_bench
+from zesty_lever.bench.files import write_bench
+from zesty_lever.bench.model import first_bench
 bench = first_bench()
-athletes = tuple(bench.athletes[0].model_copy(update={"name": f"athlete {i}"}) for i in range(200))
+athletes = tuple(bench.athletes[0].changed(name=f"athlete {i}") for i in range(200))
 path = Path(sys.argv[1])
 print("ready", flush=True)
 n = 0
 while True:
     n += 1
-    write_bench(bench.model_copy(update={"athletes": athletes[: 100 + n % 100]}), path)
+    write_bench(bench.changed(athletes=athletes[: 100 + n % 100]), path)
 """
 
 
@@ -92,7 +93,7 @@ def test_a_second_window_does_not_save(tmp_path):
 def test_launcher_icon_and_association_come_and_go(tmp_path):
     """`make install`'s script writes four files under the user's folder and takes them off again."""
     environment = {**os.environ, "XDG_DATA_HOME": str(tmp_path), "QT_QPA_PLATFORM": "offscreen"}
-    script = str(Path(__file__).parents[1] / "tools" / "install.py")
+    script = str(Path(__file__).parents[2] / "tools" / "install.py")
     subprocess.run([sys.executable, script], check=True, env=environment, capture_output=True)
     entry = (tmp_path / "applications" / "zesty-lever.desktop").read_text()
     assert "Exec=" in entry

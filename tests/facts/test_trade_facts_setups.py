@@ -16,17 +16,19 @@ def roomy(build):
 
 
 def at_bottom(result, joint, part):
-    return float(getattr(result.moments, part)[JOINTS.index(joint), result.timeline.bottom])
+    return float(getattr(result.shown.moments, part)[JOINTS.index(joint), result.timeline.bottom])
 
 
 def hips_behind_m(result):
     """How far the hips are behind the ankles at the bottom, m."""
     at = result.timeline.bottom
-    return float(result.pose.points["ankle_right"][0, at] - result.pose.points["hip_mid"][0, at])
+    return float(
+        result.shown.pose.points["ankle_right"][0, at] - result.shown.pose.points["hip_mid"][0, at]
+    )
 
 
 def angle(result, lower, upper):
-    return float(np.degrees(result.pose.side_view_rad(lower, upper)[result.timeline.bottom]))
+    return float(np.degrees(result.shown.pose.side_view_rad(lower, upper)[result.timeline.bottom]))
 
 
 def test_t8_arms_forward_let_the_hips_sit_back(build):
@@ -36,7 +38,7 @@ def test_t8_arms_forward_let_the_hips_sit_back(build):
         solve(name, None, roomy(build), settings={"trunk_deg": 32, "shin_deg": None})
         for name in ("bodyweight-squat", "bodyweight-squat-arms-crossed")
     )
-    assert forward.bottom_deg["shin_deg"] <= crossed.bottom_deg["shin_deg"] - 3.0
+    assert forward.shown.bottom_deg["shin_deg"] <= crossed.shown.bottom_deg["shin_deg"] - 3.0
     assert hips_behind_m(forward) >= hips_behind_m(crossed) + 0.01
 
 
@@ -48,11 +50,13 @@ def test_t8_a_support_lets_the_hips_sit_back(build):
     held = solve("assisted-squat", None, roomy(build), settings=same)
     assert alone.error.code == "would-tip"
     assert "back" in alone.error.text
-    assert 60.0 < held.bottom_deg["hold_N"] < 350.0
-    hands = [i for i, name in enumerate(held.contacts.names) if name.startswith("hand_")]
-    pull = held.contacts.forces[0, hands, held.timeline.bottom].sum()
-    assert pull == pytest.approx(held.bottom_deg["hold_N"])
-    assert held.contacts.forces[0, :, held.timeline.bottom].sum() == pytest.approx(0.0, abs=1e-8)
+    assert 60.0 < held.shown.bottom_deg["hold_N"] < 350.0
+    hands = [i for i, name in enumerate(held.shown.contacts.names) if name.startswith("hand_")]
+    pull = held.shown.contacts.forces[0, hands, held.timeline.bottom].sum()
+    assert pull == pytest.approx(held.shown.bottom_deg["hold_N"])
+    assert held.shown.contacts.forces[0, :, held.timeline.bottom].sum() == pytest.approx(
+        0.0, abs=1e-8
+    )
 
 
 def test_t8_a_box_lets_the_hips_sit_back(build):
@@ -63,11 +67,11 @@ def test_t8_a_box_lets_the_hips_sit_back(build):
     sat = solve("box-squat", 60, roomy(build), settings={**same, "seat_share": None})
     assert alone.error.code == "would-tip"
     at = sat.timeline.bottom
-    seat = sat.contacts.names.index("seat")
-    feet, box = sat.contacts.points[0, 0, at], sat.contacts.points[0, seat, at]
-    centre = sat.pose.system_centre()[0, at]
+    seat = sat.shown.contacts.names.index("seat")
+    feet, box = sat.shown.contacts.points[0, 0, at], sat.shown.contacts.points[0, seat, at]
+    centre = sat.shown.pose.system_centre()[0, at]
     by_hand = (feet - centre) / (feet - box)
-    assert sat.bottom_deg["seat_share"] == pytest.approx(by_hand, abs=1e-6)
+    assert sat.shown.bottom_deg["seat_share"] == pytest.approx(by_hand, abs=1e-6)
     assert 0.25 < by_hand < 0.55
 
 
@@ -121,14 +125,16 @@ def test_t15_how_long_a_stance(build):
         split(build, laces=False, step_m=0.49 * build["height_m"]),
     )
     at = usual.timeline.bottom
-    behind = usual.pose.points["hip_left"][0, at] - usual.pose.points["knee_left"][0, at]
+    behind = (
+        usual.shown.pose.points["hip_left"][0, at] - usual.shown.pose.points["knee_left"][0, at]
+    )
     assert -0.02 <= behind <= 0.18
     assert angle(long, "knee_left", "hip_left") >= angle(usual, "knee_left", "hip_left") + 10.0
     assert extension(long, "hip_left") < extension(usual, "hip_left") < 5.0
     shins = [
         split(
             build, laces=False, step_m=share * build["height_m"], trunk_deg=15, shin_deg=None
-        ).bottom_deg["shin_deg"]
+        ).shown.bottom_deg["shin_deg"]
         for share in (0.29, 0.43)
     ]
     assert shins[0] >= shins[1] + 4.0
@@ -141,7 +147,7 @@ def test_t16_stiff_hips_are_spared_by_the_rear_foot_elevated_squat(build):
     stiff = {**build, "limits_deg": {"hip_flexion": 105}}
     squat = solve("back-squat-high-bar", 60, stiff)
     elevated = solve("rear-foot-elevated-split-squat-knees", 30, stiff)
-    rounding = [np.degrees(r.pose.lumbar_flexion_rad.max()) for r in (squat, elevated)]
+    rounding = [np.degrees(r.shown.pose.lumbar_flexion_rad.max()) for r in (squat, elevated)]
     assert rounding[0] >= rounding[1] + 12.0
     assert extension(elevated, "hip_right") > extension(squat, "hip_right")
 
@@ -154,7 +160,7 @@ def test_t21_beyond_the_hamstrings_the_lower_back_bends(build):
         solve("romanian-deadlift", 60, stiff, settings={"trunk_deg": lean}) for lean in (60, 80)
     ]
     at = reps[0].timeline.bottom
-    bent = [np.degrees(r.pose.lumbar_flexion_rad[at]) for r in reps]
+    bent = [np.degrees(r.shown.pose.lumbar_flexion_rad[at]) for r in reps]
     assert bent[1] - bent[0] >= 13.0
     assert bent[1] > 15.0
 
@@ -165,13 +171,13 @@ def test_t25_the_top_of_the_thrust(build):
     flat = solve("hip-thrust", 80, build)
     at = flat.timeline.bottom
     assert abs(angle(flat, "ankle_right", "knee_right")) < 1.0
-    assert np.degrees(flat.pose.knee_flexion_rad["right"][at]) == pytest.approx(90.0, abs=3.0)
-    assert np.degrees(flat.pose.line_rad[at]) == pytest.approx(-90.0, abs=0.5)
+    assert np.degrees(flat.shown.pose.knee_flexion_rad["right"][at]) == pytest.approx(90.0, abs=3.0)
+    assert np.degrees(flat.shown.pose.line_rad[at]) == pytest.approx(-90.0, abs=0.5)
     arched = solve("hip-thrust", 80, build, settings={"arch_deg": 15, "lockout_trunk_deg": 6})
-    assert arched.pose.load_points[1, 0, at] > flat.pose.load_points[1, 0, at]
+    assert arched.shown.pose.load_points[1, 0, at] > flat.shown.pose.load_points[1, 0, at]
     bent = [
-        np.degrees(r.pose.pelvis_rad[at]) - angle(r, "knee_right", "hip_right")
+        np.degrees(r.shown.pose.pelvis_rad[at]) - angle(r, "knee_right", "hip_right")
         for r in (flat, arched)
     ]
     assert bent[1] >= bent[0] + 5.0
-    assert np.degrees(arched.pose.lumbar_flexion_rad[at]) == pytest.approx(-15.0)
+    assert np.degrees(arched.shown.pose.lumbar_flexion_rad[at]) == pytest.approx(-15.0)

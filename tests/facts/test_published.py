@@ -47,7 +47,7 @@ def test_knees_free_against_knees_held_behind_the_toes():
     held = next(
         r
         for r in (at_shin(s / 4) for s in range(128, 80, -1))
-        if r.pose.points["knee_right"][0, 30] <= r.pose.points["toe_right"][0, 30]
+        if r.shown.pose.points["knee_right"][0, 30] <= r.shown.pose.points["toe_right"][0, 30]
     )
     knee_free, knee_held = (extension(r, "knee_right") for r in (free, held))
     assert knee_held / knee_free == pytest.approx(117 / 150, abs=0.07)
@@ -60,7 +60,7 @@ def test_lower_back_compression_stands_beside_the_niosh_line():
     """Waters et al. 1993: 3.4 kN action limit. A trained lifter's squat exceeds it, standing empty
     does not: the line is a reference and no pass mark."""
     heavy, idle = solve(load=100), solve("bodyweight-squat", None)
-    assert heavy.disc["compression_N"][heavy.timeline.bottom] > 3400
-    assert idle.disc["compression_N"][0] < 1000
+    assert heavy.shown.disc.compression_N[heavy.timeline.bottom] > 3400
+    assert idle.solved.disc.compression_N[0] < 1000
     by_hand = abs(extension(heavy, "lumbosacral")) / 0.055
-    assert heavy.disc["compression_N"][heavy.timeline.bottom] == pytest.approx(by_hand, rel=0.15)
+    assert heavy.shown.disc.compression_N[heavy.timeline.bottom] == pytest.approx(by_hand, rel=0.15)

@@ -5,10 +5,13 @@ import pytest
 from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
+from builders import case_of, solve
 from zesty_lever.analysis import analyse, analyse_many
-from zesty_lever.cases.model import parse_case
+from zesty_lever.cases.parse import case_from
+from zesty_lever.cases.resolve import technique_of
 from zesty_lever.exercises.catalogue import catalogue
-from zesty_lever.physics.moments import GRAVITY_M_S2, gravity_on
+from zesty_lever.feasibility import advised
+from zesty_lever.physics.forces import GRAVITY_M_S2
 from zesty_lever.physics.vectors import cross
 
 numbers = st.floats(allow_nan=False, allow_infinity=False)
@@ -16,7 +19,7 @@ numbers = st.floats(allow_nan=False, allow_infinity=False)
 
 @st.composite
 def cases(draw, variation=None):
-    level = [v.id for v in catalogue().values() if v.builder == "level" and v.family == "squat"]
+    level = [v.id for v in catalogue().values() if v.is_squat]
     name = variation or draw(st.sampled_from(level))
     entry = catalogue()[name]
     height = draw(st.floats(1.5, 2.0))
@@ -38,7 +41,7 @@ def cases(draw, variation=None):
     elif draw(st.booleans()):
         chosen["heel_height_m"] = within(0, 0.04)
     low, high = entry.load_range_kg()
-    return parse_case(
+    return case_from(
         {
             "format": "zesty-lever-case/1",
             "athlete": {
@@ -75,21 +78,21 @@ def hold_together(result):
     """Both sides of every cut agree, the whole is balanced, no contact pulls or slips."""
     athlete = result.case.athlete
     tolerance = 1e-9 * athlete.mass_kg * GRAVITY_M_S2 * athlete.height_m
-    assert result.moments.closure.max() < tolerance
-    weights, contacts = gravity_on(result.pose), result.contacts
-    carried = len(result.pose.load_names)
-    pulls, at = result.load_forces[:, carried:], result.load_points[:, carried:]
-    force = weights.forces.sum(axis=1) + contacts.forces.sum(axis=1) + pulls.sum(axis=1)
-    turning = cross(weights.points, weights.forces).sum(axis=1) + cross(at, pulls).sum(axis=1)
-    turning += cross(contacts.points, contacts.forces).sum(axis=1)
+    assert result.shown.moments.closure.max() < tolerance
+    solved = result.solved
+    acting = (solved.loads, solved.contacts)
+    force = sum(part.forces.sum(axis=1) for part in acting)
+    turning = sum(cross(part.points, part.forces).sum(axis=1) for part in acting)
+    if solved.loads.couples is not None:
+        turning += solved.loads.couples.sum(axis=1)
+    turning[1] += solved.ground.free_moment_Nm
     assert np.abs(force).max() < tolerance
     assert np.abs(turning).max() < tolerance
     if result.case.variation == "back-extension":
         # A hook may pull and a roll pushes along its own line only.
-        assert (contacts.forces[1, 2:] > 0.0).all()
+        assert (solved.ground.forces[1, 2:] > 0.0).all()
         return
-    ground = [i for i, name in enumerate(contacts.names) if not name.startswith(("hand", "seat"))]
-    push = contacts.forces[:, ground]
+    push = solved.ground.forces
     assert (push[1] > -1e-9).all()
     assert (np.hypot(push[0], push[2]) <= 0.6 * push[1] + 1e-6).all()
 
@@ -105,16 +108,16 @@ def nearby_cases(draw, name):
         "sex": draw(st.sampled_from(["male", "female"])),
         "limits_deg": {"ankle_dorsiflexion": 45, "hip_opening": 60},
     }
-    bare = parse_case({"format": "zesty-lever-case/1", "athlete": athlete, "variation": name})
+    bare = case_from({"format": "zesty-lever-case/1", "athlete": athlete, "variation": name})
     chosen = {}
-    for key, value in entry.default_technique(bare.athlete, "even").items():
+    for key, value in technique_of(entry, bare.athlete, "even").items():
         if value is not None:
             setting = entry.settings[key]
             reach = 0.1 * (setting.high - setting.low) if value else 0.0
             moved = value + draw(st.floats(-reach, reach))
             chosen[key] = min(max(moved, setting.low), setting.high)
     low, high = entry.load_range_kg()
-    return parse_case(
+    return case_from(
         {
             "format": "zesty-lever-case/1",
             "athlete": athlete,
@@ -153,7 +156,7 @@ def test_limbs_keep_their_lengths_and_angles(case):
     """Distances between joints are the athlete's lengths; side-view angles are those asked for."""
     result = analyse(case)
     assume(result.error is None)
-    points, at = result.pose.points, result.timeline.bottom
+    points, at = result.shown.pose.points, result.timeline.bottom
     lengths = case.athlete.lengths_m
     for side in ("left", "right"):
         thigh = points[f"hip_{side}"] - points[f"knee_{side}"]
@@ -174,21 +177,23 @@ def test_any_angle_can_be_the_solved_one(case, key):
     assume(first.error is None)
     # Near parallel the thigh has no leverage: it may be free only above 15 degrees.
     assume(key != "thigh_deg" or case.settings["thigh_deg"] > 18)
-    again = {**case.settings, "trunk_deg": first.bottom_deg["trunk_deg"], key: None}
-    second = analyse(case.model_copy(update={"settings": again}))
+    again = {**case.settings, "trunk_deg": first.shown.bottom_deg["trunk_deg"], key: None}
+    second = analyse(case.changed(settings=again))
     assume(second.error is None)
-    assert second.bottom_deg["trunk_deg"] == pytest.approx(first.bottom_deg["trunk_deg"], abs=1e-5)
-    assert second.bottom_deg[key] == pytest.approx(case.settings[key], abs=1e-5)
+    assert second.shown.bottom_deg["trunk_deg"] == pytest.approx(
+        first.shown.bottom_deg["trunk_deg"], abs=1e-5
+    )
+    assert second.shown.bottom_deg[key] == pytest.approx(case.settings[key], abs=1e-5)
 
 
 def test_all_given_reports_the_pressure_point_and_tipping():
     """Solved trunk given back as a number: pressure at mid-foot; 25 degrees more: tips forward."""
-    from builders import case_of
-
     solved = analyse(case_of())
-    trunk = solved.bottom_deg["trunk_deg"]
+    trunk = solved.shown.bottom_deg["trunk_deg"]
     given_back = analyse(case_of(settings={"trunk_deg": trunk}))
-    assert given_back.pressure_fraction[given_back.timeline.bottom] == pytest.approx(0.5, abs=1e-9)
+    assert given_back.shown.pressure_fraction[given_back.timeline.bottom] == pytest.approx(
+        0.5, abs=1e-9
+    )
     tipping = analyse(case_of(settings={"trunk_deg": trunk + 25}))
     assert tipping.error.code == "would-tip"
     assert "forward" in tipping.error.text
@@ -199,10 +204,8 @@ def test_all_given_reports_the_pressure_point_and_tipping():
 
 def test_allowed_range_of_an_infeasible_setting_really_works():
     """Both ends of the range that the error names can be done; a step outside can't."""
-    from builders import case_of
-
-    error = analyse(case_of(settings={"stance_m": 1.0})).error
-    low, high = error.allowed
+    result = analyse(case_of(settings={"stance_m": 1.0}))
+    low, high = advised(result.case, result.error).allowed
     assert analyse(case_of(settings={"stance_m": round(high - 0.001, 3)})).error is None
     assert analyse(case_of(settings={"stance_m": high + 0.02})).error is not None
     assert low == pytest.approx(0.08)
@@ -210,8 +213,6 @@ def test_allowed_range_of_an_infeasible_setting_really_works():
 
 def test_a_batch_gives_what_single_cases_give():
     """Cases of one group are solved together; each must come out as if alone."""
-    from builders import case_of
-
     several = [
         case_of(load=load, athlete={"height_m": h})
         for load, h in ((20, 1.6), (60, 1.78), (120, 1.9))
@@ -220,17 +221,15 @@ def test_a_batch_gives_what_single_cases_give():
     for together, case in zip(analyse_many(several), several, strict=True):
         alone = analyse(case)
         assert together.case == alone.case
-        assert together.moments.vector == pytest.approx(alone.moments.vector, abs=1e-9)
+        assert together.shown.moments.vector == pytest.approx(alone.shown.moments.vector, abs=1e-9)
 
 
 def test_lumbar_flexion_begins_where_the_hips_run_out():
     """Pelvis and trunk lean together until the hip limit, then only the trunk goes on."""
-    from builders import solve
-
     free = solve(athlete={"limits_deg": {"hip_flexion": 150, "straight_leg": 150}})
     stiff = solve(athlete={"limits_deg": {"hip_flexion": 110}})
     at = free.timeline.bottom
-    assert free.pose.lumbar_flexion_rad[at] == pytest.approx(0.0, abs=1e-12)
-    pelvis_to_thigh = np.degrees(stiff.pose.pelvis_rad[at]) + 90.0 - 0.0
+    assert free.shown.pose.lumbar_flexion_rad[at] == pytest.approx(0.0, abs=1e-12)
+    pelvis_to_thigh = np.degrees(stiff.shown.pose.pelvis_rad[at]) + 90.0 - 0.0
     assert pelvis_to_thigh == pytest.approx(110.0, abs=1e-9)
-    assert stiff.pose.lumbar_flexion_rad[at] > np.radians(5)
+    assert stiff.shown.pose.lumbar_flexion_rad[at] > np.radians(5)

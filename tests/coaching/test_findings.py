@@ -7,8 +7,8 @@ import pytest
 from builders import case_of, solve
 from zesty_lever.analysis import analyse
 from zesty_lever.cases.model import SCHOOLS
-from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.coaching.findings import RULES, effect, findings, followed
+from zesty_lever.exercises.catalogue import catalogue
 
 STIFF = {"limits_deg": {"hip_flexion": 108}}
 FAULTS = {

@@ -2,9 +2,9 @@
 
 import numpy as np
 import pytest
+from engine_chain import build_chain
 
 from builders import extension, solve
-from engine_chain import build_chain
 from zesty_lever.joints import JOINTS
 
 SIDED = {"hip_shift_m": 0.03, "left_track_m": -0.03, "left_ahead_m": 0.04}
@@ -30,10 +30,10 @@ def test_moments_agree_with_pinocchio_when_the_sides_differ(name, settings):
         theirs, root = chain.torques(place)
         size = max(np.linalg.norm(m) for m in theirs.values())
         for joint, moment in theirs.items():
-            ours = result.moments.vector[:, JOINTS.index(joint), frame]
+            ours = result.shown.moments.vector[:, JOINTS.index(joint), frame]
             assert ours == pytest.approx(moment, abs=1e-6 * size), joint
         assert np.abs(root).max() < 1e-6 * size
-    assert result.moments.closure.max() < 1e-6
+    assert result.shown.moments.closure.max() < 1e-6
 
 
 def test_nothing_apart_is_the_even_pose():
@@ -42,8 +42,8 @@ def test_nothing_apart_is_the_even_pose():
     side view, which moves it by millimetres."""
     even, nearly = solve(), solve(settings={"hip_shift_m": 1e-5})
     for frame in (0, even.timeline.bottom):
-        assert nearly.moments.extension[:, frame] == pytest.approx(
-            even.moments.extension[:, frame], abs=0.1
+        assert nearly.shown.moments.extension[:, frame] == pytest.approx(
+            even.shown.moments.extension[:, frame], abs=0.1
         )
 
 
@@ -56,10 +56,12 @@ def test_the_side_shifted_to_works_harder(build):
     )
     assert extension(right, "knee_right") > 1.05 * extension(right, "knee_left")
     assert extension(left, "knee_left") == pytest.approx(extension(right, "knee_right"), rel=0.01)
-    feet = right.contacts.forces[1, :, right.timeline.bottom]
+    feet = right.shown.contacts.forces[1, :, right.timeline.bottom]
     assert feet[1] > 1.08 * feet[0]
     heavy = solve("back-squat-high-bar", 120, build, settings={"hip_shift_m": 0.03})
-    shares = [f[1] / f.sum() for f in (feet, heavy.contacts.forces[1, :, heavy.timeline.bottom])]
+    shares = [
+        f[1] / f.sum() for f in (feet, heavy.shown.contacts.forces[1, :, heavy.timeline.bottom])
+    ]
     assert shares[1] == pytest.approx(shares[0], rel=0.1)
 
 
@@ -69,7 +71,8 @@ def test_one_knee_caving_asks_that_hip_s_rotators(build):
     result = solve("back-squat-high-bar", 60, build, settings={"left_track_m": -0.04})
     at = result.timeline.bottom
     left, right = (
-        float(result.moments.rotation[JOINTS.index(f"hip_{s}"), at]) for s in ("left", "right")
+        float(result.shown.moments.rotation[JOINTS.index(f"hip_{s}"), at])
+        for s in ("left", "right")
     )
     assert left <= right - 4.0
 
@@ -77,7 +80,7 @@ def test_one_knee_caving_asks_that_hip_s_rotators(build):
 def test_an_uneven_stance_can_stand():
     """A foot 8 cm ahead: hips come down a little at the top, nothing is out of reach, ankles differ."""
     even, uneven = solve(), solve(settings={"left_ahead_m": 0.08})
-    assert uneven.pose.points["hip_mid"][1, 0] < even.pose.points["hip_mid"][1, 0]
+    assert uneven.shown.pose.points["hip_mid"][1, 0] < even.shown.pose.points["hip_mid"][1, 0]
     at = uneven.timeline.bottom
-    bent = [np.degrees(uneven.pose.dorsiflexion_rad[s][at]) for s in ("left", "right")]
+    bent = [np.degrees(uneven.shown.pose.dorsiflexion_rad[s][at]) for s in ("left", "right")]
     assert bent[1] > bent[0] + 3.0

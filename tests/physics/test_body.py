@@ -6,10 +6,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from zesty_lever.cases.model import Athlete
+from zesty_lever.cases.parse import athlete_from
 from zesty_lever.physics.body import PAIRED, SEGMENTS, build_body, segment_table
-from zesty_lever.cases.model import Athlete, CaseError, parse_athlete
+from zesty_lever.problems import CaseError
 
-PUBLISHED = Path(__file__).parent / "reference" / "published_values.csv"
+PUBLISHED = Path(__file__).parents[1] / "reference" / "published_values.csv"
 
 
 def rows():
@@ -99,9 +101,9 @@ def test_limits_take_the_stiffer_side():
 def test_an_unlikely_length_is_refused_with_its_range(length):
     """Nothing is silently clipped."""
     with pytest.raises(CaseError) as caught:
-        parse_athlete(
+        athlete_from(
             {"height_m": 1.8, "mass_kg": 80, "sex": "male", "lengths_m": {"thigh": length}}
         )
     assert caught.value.key == "athlete.lengths_m.thigh"
-    assert caught.value.unit == "m"
-    assert caught.value.allowed == [0.2867, 0.5954]
+    assert caught.value.problem.unit == "m"
+    assert caught.value.problem.allowed == [0.2867, 0.5954]

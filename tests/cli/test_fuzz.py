@@ -6,10 +6,10 @@ import pytest
 from builders import case_of
 from zesty_lever.analysis import analyse_many
 from zesty_lever.coaching.card import card_of
-from zesty_lever.cases.model import CaseError
-from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.coaching.findings import findings
+from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.io.documents import result_document
+from zesty_lever.problems import CaseError
 
 CASES = 14
 
@@ -68,8 +68,8 @@ def test_odd_settings_are_solved_or_explained(name):
         result_document(outcome).as_json()
         if outcome.error is None:
             solved += 1
-            assert np.isfinite(outcome.moments.extension).all()
-            assert np.isfinite(outcome.contacts.forces).all()
+            assert np.isfinite(outcome.shown.moments.extension).all()
+            assert np.isfinite(outcome.shown.contacts.forces).all()
             for found in findings(outcome)[:3]:
                 assert np.isfinite(found.size)
             assert all(np.isfinite(line.value) for line in card_of(outcome).lines)

@@ -9,6 +9,9 @@ from scipy.optimize import root
 
 from zesty_lever.exercises.catalogue import catalogue
 
+# A free leg that swings back with the trunk starts here, its foot just off the floor (docs/model.md).
+FREE_AT_TOP = {"free_thigh_deg": 10.0, "free_knee_deg": 60.0}
+
 
 def lean(angle):
     """Rotation that leans an upright part forward."""
@@ -141,7 +144,7 @@ def level_limbs(result, frame, lengths):
     leg = leg_points(
         lengths,
         settings,
-        *side_angles(result.pose, frame),
+        *side_angles(result.shown.pose, frame),
         progress * settings["knee_track_m"],
         pitch,
     )
@@ -155,7 +158,7 @@ def apart_limbs(result, frame, lengths, pitch):
     settings, progress = result.case.settings, result.timeline.progress[frame]
     turn = np.radians(settings["toe_out_deg"])
     way = np.array([np.cos(turn), 0.0, np.sin(turn)])
-    mid, half = result.pose.points["hip_mid"][:, frame], 0.5 * lengths["hip_width"]
+    mid, half = result.shown.pose.points["hip_mid"][:, frame], 0.5 * lengths["hip_width"]
     shift = progress * settings["hip_shift_m"]
     assert abs(mid[2] - shift) < 1e-12
     legs = {}
@@ -174,12 +177,12 @@ def split_limbs(result, frame, lengths):
     """Front leg from its angles; the other one reaches its own foot or hangs. The pelvis's sideways
     shift is a solved quantity like the angles."""
     settings, progress = result.case.settings, result.timeline.progress[frame]
-    sway = result.pose.points["hip_mid"][2, frame]
+    sway = result.shown.pose.points["hip_mid"][2, frame]
     shoe = np.arcsin(settings["heel_height_m"] / (0.73 * lengths["foot"]))
     front = leg_points(
         lengths,
         settings,
-        *side_angles(result.pose, frame),
+        *side_angles(result.shown.pose, frame),
         progress * settings["knee_track_m"],
         shoe,
         sway,
@@ -187,23 +190,25 @@ def split_limbs(result, frame, lengths):
     )
     hip = np.array([front["hip"][0], front["hip"][1], 0.5 * lengths["hip_width"] - sway])
     options = catalogue()[result.case.variation].options
-    if options["rear"] == "none":
-        follow = progress if options.get("free_follows_trunk") else 1.0
+    if options.rear == "none":
+        free = {key: settings[key] for key in FREE_AT_TOP}
+        if options.free_follows_trunk:
+            free = {k: v + progress * (free[k] - v) for k, v in FREE_AT_TOP.items()}
         return {
             "right": front,
             "left": hang_points(
                 lengths,
                 hip,
-                np.radians(settings["free_thigh_deg"]) * follow,
-                np.radians(settings["free_knee_deg"]) * follow,
+                np.radians(free["free_thigh_deg"]),
+                np.radians(free["free_knee_deg"]),
             ),
         }
     contact = np.array([-settings["step_m"], settings["rear_height_m"], 0.5 * settings["stance_m"]])
     turn = np.radians(settings.get("rear_toe_out_deg", 0.0))
     way = np.array([np.cos(turn), 0.0, np.sin(turn)])
-    if options["rear"] == "instep":
+    if options.rear == "instep":
         foot = laces_down(lengths, contact)
-    elif options["rear"] == "flat":
+    elif options.rear == "flat":
         ahead = (0.73 - settings["pressure_fraction"]) * lengths["foot"]
         foot = foot_points(lengths, contact + ahead * way, way, 0.0)
     else:
@@ -216,8 +221,12 @@ def resting_hips(result, frame, lengths):
     settings, height = result.case.settings, result.case.athlete.height_m
     line, scale = lengths["hip_to_shoulder"], height / 1.75
     share = 0.93 if settings["bench_height_m"] == 0 else 0.80
-    to_disc = lean(result.pose.pelvis_rad[frame]) @ [-0.025 * scale, 0.195 * line, 0]
-    on = lean(result.pose.trunk_rad[frame]) @ [(0.025 - 0.10) * scale, (share - 0.195) * line, 0]
+    to_disc = lean(result.shown.pose.pelvis_rad[frame]) @ [-0.025 * scale, 0.195 * line, 0]
+    on = lean(result.shown.pose.trunk_rad[frame]) @ [
+        (0.025 - 0.10) * scale,
+        (share - 0.195) * line,
+        0,
+    ]
     return np.array([0.0, settings["bench_height_m"], 0.0]) - to_disc - on
 
 
@@ -228,7 +237,7 @@ def bridge_limbs(result, frame, lengths):
     mid, top = (resting_hips(result, i, lengths) for i in (frame, int(np.argmax(progress))))
     hip = mid + np.array([0, 0, 0.5 * lengths["hip_width"]])
     floor = settings["feet_height_m"] + lengths["ankle_height"]
-    if options.get("heels"):
+    if options.heels:
         full = 0.995 * (lengths["shank"] + lengths["thigh"])
         ankle_x = top[0] + np.sqrt(full**2 - (top[1] - floor) ** 2)
     else:
@@ -244,7 +253,7 @@ def bridge_limbs(result, frame, lengths):
     ball = np.array([ankle_x, settings["feet_height_m"], 0.5 * settings["stance_m"]])
     foot = foot_points(lengths, ball + (0.73 - 0.25) * lengths["foot"] * way, way, 0.0)
     leg = reach_points(lengths, foot, hip, turn, progress[frame] * settings["knee_track_m"])
-    if options.get("rear") != "none":
+    if options.rear != "none":
         return {"right": leg, "left": leg}
     free = (np.radians(settings[k]) for k in ("free_thigh_deg", "free_knee_deg"))
     return {"right": leg, "left": hang_points(lengths, hip, *free)}
@@ -253,7 +262,7 @@ def bridge_limbs(result, frame, lengths):
 def kneel_limbs(result, frame, lengths):
     """Shank along the floor behind a knee at x = 0, thigh at its angle."""
     settings, scale = result.case.settings, result.case.athlete.height_m / 1.75
-    thigh = np.pi / 2 + result.pose.side_view_rad("knee_right", "hip_right")[frame]
+    thigh = np.pi / 2 + result.shown.pose.side_view_rad("knee_right", "hip_right")[frame]
     knee = np.array([0.0, 0.05 * scale, 0.5 * settings["stance_m"]])
     foot = laces_down(lengths, np.array([0.0, 0.0, knee[2]]))
     drop = foot["ankle"][1] - knee[1]

@@ -11,11 +11,11 @@ from pathlib import Path
 
 import numpy as np
 import pinocchio as pin
-
 from engine_limbs import lean, limbs
+
 from zesty_lever.exercises.catalogue import catalogue
 
-TABLES = Path(__file__).parents[1] / "src" / "zesty_lever" / "data"
+TABLES = Path(__file__).parents[2] / "src" / "zesty_lever" / "data"
 
 
 def table(name):
@@ -128,23 +128,17 @@ def build_chain(result, frame):
     Contacts, bands, cables and pushes are outside forces on the segment that each acts on.
     """
     chain, place = bare_chain(result, frame)
-    contacts, carried = result.contacts, len(result.pose.load_names)
-    outside = [
-        *zip(
-            contacts.segments,
-            contacts.forces[:, :, frame].T,
-            contacts.points[:, :, frame].T,
-            strict=True,
-        ),
-        *zip(
-            result.load_segments[carried:],
-            result.load_forces[:, carried:, frame].T,
-            result.load_points[:, carried:, frame].T,
-            strict=True,
-        ),
-    ]
-    for segment, force, point in outside:
-        chain.push(chain.model.getJointId(joint_of(segment)), force, point)
+    solved = result.solved
+    for acting in (solved.contacts, solved.lines):
+        forces, points = acting.forces[:, :, frame].T, acting.points[:, :, frame].T
+        for segment, force, point in zip(acting.segments, forces, points, strict=True):
+            chain.push(chain.model.getJointId(joint_of(segment)), force, point)
+    if solved.support.kind == "foot":
+        # A twist is a pair of forces a metre apart.
+        half = 0.5 * float(solved.ground.free_moment_Nm[frame])
+        foot, at = chain.model.getJointId("ankle_right"), solved.ground.points[:, 0, frame]
+        for way in (1.0, -1.0):
+            chain.push(foot, [0.0, 0.0, way * half], at - [way, 0.0, 0.0])
     return chain, place
 
 
@@ -152,7 +146,7 @@ def bare_chain(result, frame):
     raw = raw_athlete(result.case.athlete)
     lengths, rows, mass, centre, marks = raw
     chain = Chain()
-    pelvis_turn = lean(result.pose.pelvis_rad[frame])
+    pelvis_turn = lean(result.shown.pose.pelvis_rad[frame])
     pelvis = chain.joint(0, pin.JointModelFreeFlyer(), "root", np.zeros(3), pelvis_turn)
     line, part = lengths["hip_to_shoulder"], marks["hips_to_shoulders_mm"]
     lower = rows["lower_trunk"]["length_mm"]
@@ -211,7 +205,7 @@ def add_upper(chain, pelvis, result, frame, raw):
     lengths, rows, mass, centre, marks = raw
     height, line = result.case.athlete.height_m, lengths["hip_to_shoulder"]
     up, behind = 0.195 * line, 0.025 * height / 1.75
-    turned = lean(result.pose.trunk_rad[frame])
+    turned = lean(result.shown.pose.trunk_rad[frame])
     trunk = chain.joint(pelvis, pin.JointModelSpherical(), "lumbosacral", [-behind, up, 0], turned)
     part = marks["hips_to_shoulders_mm"]
     low, mid = rows["lower_trunk"]["length_mm"], rows["middle_trunk"]["length_mm"]
@@ -230,7 +224,7 @@ def add_upper(chain, pelvis, result, frame, raw):
     head = rows["head"]["length_mm"]
     head_at = (neck + (1 - centre["head"]) * head) / (neck + head) * lengths["head_and_neck"]
     shoulder = np.array([behind, line - up, 0.0])
-    nod = lean(max(result.pose.trunk_rad[frame], -np.pi / 2))
+    nod = lean(max(result.shown.pose.trunk_rad[frame], -np.pi / 2))
     # The head's table length ends at the neck's foot; head and neck together are the segment here.
     whole = (neck + head) / lengths["head_and_neck"]
     chain.mass(
@@ -264,13 +258,13 @@ def variation_file(case):
 def hands_ahead(result, frame, height):
     """How far hanging hands are ahead of the shoulders at a frame, m (the data file's rule)."""
     settings, entry = result.case.settings, catalogue()[result.case.variation]
-    if entry.builder == "pull":
+    if entry.from_floor:
         deep = -settings.get("shoulder_lead_m", 0.0)
     elif "hands_ahead_m" in settings:
         deep = settings["hands_ahead_m"]
     else:
         return 0.0
-    if entry.options.get("hands_stay"):
+    if entry.options.hands_stay:
         return deep
     top = 0.05 * height
     return top + result.timeline.progress[frame] * (deep - top)

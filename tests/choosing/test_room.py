@@ -6,14 +6,14 @@ import pytest
 from builders import case_of, solve
 from zesty_lever.analysis import analyse
 from zesty_lever.cases.batch import make_batch
-from zesty_lever.exercises.catalogue import catalogue, fill, variation
-from zesty_lever.joints import JOINTS
+from zesty_lever.cases.resolve import resolve
 from zesty_lever.choosing.reach import room
-from zesty_lever.sweep import sweep
+from zesty_lever.exercises.catalogue import catalogue, variation
+from zesty_lever.joints import JOINTS
 
 
 def rounding_deg(result):
-    return float(np.degrees(result.pose.lumbar_flexion_rad.max()))
+    return float(np.degrees(result.shown.pose.lumbar_flexion_rad.max()))
 
 
 @pytest.mark.parametrize(
@@ -61,9 +61,9 @@ def test_margins_are_what_is_left_to_each_limit():
     """Ankle, knee and hip: limit less the angle at the bottom; pressure point between heel and ball."""
     result, found = solve(), room(case_of())
     at = result.timeline.bottom
-    bent = np.degrees(result.pose.dorsiflexion_rad["right"][at])
+    bent = np.degrees(result.shown.pose.dorsiflexion_rad["right"][at])
     assert found.margins_deg["ankle_dorsiflexion"] == pytest.approx(38.0 - bent, abs=1e-3)
-    knee = np.degrees(result.pose.knee_flexion_rad["right"][at])
+    knee = np.degrees(result.shown.pose.knee_flexion_rad["right"][at])
     assert found.margins_deg["knee_flexion"] == pytest.approx(150.0 - knee, abs=1e-3)
     assert found.to_heel_cm + found.to_ball_cm == pytest.approx(100 * 0.73 * 0.152 * 1.78)
 
@@ -80,7 +80,7 @@ def test_margins_are_what_is_left_to_each_limit():
 )
 def test_both_ends_of_every_setting_are_edges(name):
     """At each end the pose can be done; one step beyond it can't, or the setting's own range ends there."""
-    case = fill(case_of(name, 40))
+    case = resolve(case_of(name, 40))
     found = room(case).reach
     assert found
     known = variation(name).settings
@@ -88,7 +88,7 @@ def test_both_ends_of_every_setting_are_edges(name):
     def error_at(key, value):
         # The other settings stay as they are: defaults could go along with the one that is moved.
         settings = {**case.settings, key: min(max(value, known[key].low), known[key].high)}
-        return analyse(case.model_copy(update={"settings": settings})).error
+        return analyse(case.changed(settings=settings)).error
 
     for key, ends in found.items():
         for way, end in zip((-1.0, 1.0), ends, strict=True):
@@ -111,22 +111,21 @@ def test_every_variation_has_room_without_a_nan(name):
 
 
 @pytest.mark.parametrize("name", ["back-squat-high-bar", "split-squat", "hip-thrust", "box-squat"])
-def test_a_sweep_gives_what_single_cases_give(name):
-    """Varied settings in chunks: each sample as if analysed alone; impossible ones are told apart."""
-    batch = make_batch([fill(case_of(name, 40))])
+def test_varied_samples_give_what_single_cases_give(name):
+    """Varied settings in one batch: each sample as if analysed alone; impossible ones are told apart."""
+    batch = make_batch([resolve(case_of(name, 40, contact_rule="least-effort"))])
     key = {"hip-thrust": "shin_deg"}.get(name, "thigh_deg")
     low = {"hip-thrust": -10.0}.get(name, 0.0)
     values = np.linspace(low, low + 12.0, 5)[:, None]
-    found = sweep(batch.varied(settings={key: values}), np.array([0.0, 0.5, 1.0]), "least-effort")
+    varied = batch.varied(settings={key: values})
+    found = varied.solve(varied.probe)
     for row, value in enumerate(values[:, 0]):
-        rule = {"contact_rule": "least-effort"}
-        alone = solve(name, 40, settings={key: float(value)}, **rule)
+        alone = solve(name, 40, settings={key: float(value)}, contact_rule="least-effort")
         at = alone.timeline.bottom
         assert found.feasible[row]
-        for joint in range(len(JOINTS)):
-            assert found.extension[joint, row, 2] == pytest.approx(
-                alone.moments.extension[joint, at], abs=2e-3
-            )
-    wide = batch.varied(settings={"stance_m": np.array([[0.4], [1.1]])})
+        for joint in JOINTS:
+            ours = found.extension(joint)[row, varied.probe_bottom]
+            assert ours == alone.solved.extension(joint)[at]
     if name == "back-squat-high-bar":
-        assert sweep(wide, np.array([1.0]), "vertical").feasible.tolist() == [True, False]
+        wide = batch.varied(settings={"stance_m": np.array([[0.4], [1.1]])})
+        assert wide.solve(wide.probe).feasible.tolist() == [True, False]

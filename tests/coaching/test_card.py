@@ -5,11 +5,11 @@ import pytest
 
 from builders import builds, case_of, solve
 from zesty_lever.analysis import analyse, analyse_many
+from zesty_lever.choosing.sensitivity import setting_map, slopes
 from zesty_lever.coaching.card import HOLE_SPACING_M, card_of, clears_safeties
-from zesty_lever.cases.model import CaseError
 from zesty_lever.exercises.catalogue import catalogue
-from zesty_lever.joints import JOINTS
-from zesty_lever.choosing.sensitivity import TOLD, setting_map, slopes
+from zesty_lever.joints import COACH_JOINTS, JOINTS
+from zesty_lever.problems import CaseError
 
 
 def test_rack_and_safeties(build):
@@ -18,7 +18,7 @@ def test_rack_and_safeties(build):
     result = solve("back-squat-high-bar", 60, build)
     card = card_of(result)
     rack = card.line("rack_height_m")
-    bar = float(result.pose.load_points[1, 0, 0])
+    bar = float(result.shown.pose.load_points[1, 0, 0])
     assert 0.05 <= bar - rack.rounded <= 0.15
     assert rack.rounded / HOLE_SPACING_M == pytest.approx(round(rack.rounded / HOLE_SPACING_M))
     assert 0.03 <= clears_safeties(result, card) <= 0.12
@@ -40,7 +40,7 @@ def test_the_box_gives_a_parallel_thigh(build):
     result = solve("box-squat", 60, build, settings={"thigh_deg": 0})
     box = card_of(result).line("box_height_m")
     at = result.timeline.bottom
-    thigh = result.pose.points["hip_right"] - result.pose.points["knee_right"]
+    thigh = result.shown.pose.points["hip_right"] - result.shown.pose.points["knee_right"]
     assert abs(np.degrees(np.arctan2(thigh[1, at], -thigh[0, at]))) < 1e-6
     assert 0.15 * build["height_m"] < box.value < 0.30 * build["height_m"]
 
@@ -53,7 +53,7 @@ def test_discs_and_bands():
     lines = card_of(hinge)
     assert lines.line("anchor_height_m").value == pytest.approx(0.03)
     assert 1.4 < lines.line("anchor_distance_m").value < 1.9
-    bottom = np.linalg.norm(hinge.load_forces[:, -1, hinge.timeline.bottom])
+    bottom = np.linalg.norm(hinge.shown.carried.forces[:, -1, hinge.timeline.bottom])
     assert lines.line("band_at_the_hips_bottom_N").value == pytest.approx(bottom)
     wall = card_of(solve("romanian-deadlift", 60)).line("wall_distance_m").value
     assert 0.5 * 0.152 * 1.78 < wall < 2.0 * 0.152 * 1.78  # about one foot length
@@ -92,8 +92,9 @@ def test_slopes_are_what_solving_twice_says(name):
         ]
         if any(r.error for r in two):
             continue
-        for word, joint in TOLD.items():
-            values = [r.moments.extension[JOINTS.index(joint), r.timeline.bottom] for r in two]
+        for group in COACH_JOINTS:
+            word = group.word
+            values = [r.solved.extension(group.shown)[r.timeline.bottom] for r in two]
             assert slope.change_Nm[word] == pytest.approx(values[0] - values[1], abs=0.02), (
                 slope.key,
                 word,
@@ -108,7 +109,8 @@ def test_a_kilogram_more_is_felt_everywhere():
     at = heavier.timeline.bottom
     row = JOINTS.index("lumbosacral")
     assert change["lower back"] == pytest.approx(
-        0.5 * (heavier.moments.extension[row, at] - lighter.moments.extension[row, at]), abs=0.01
+        0.5 * (heavier.shown.moments.extension[row, at] - lighter.shown.moments.extension[row, at]),
+        abs=0.01,
     )
 
 
@@ -129,7 +131,7 @@ def test_the_map_agrees_with_solving_its_corners():
         assert (alone.error is None) == bool(found.feasible[row, column])
         if alone.error is None:
             at = alone.timeline.bottom
-            knee = alone.moments.extension[JOINTS.index("knee_right"), at]
+            knee = alone.shown.moments.extension[JOINTS.index("knee_right"), at]
             assert found.values_Nm[row, column] == pytest.approx(knee, abs=5e-3)
     with pytest.raises(CaseError, match="trunk_deg"):
         setting_map(case_of(), "trunk_deg", "shin_deg", "knee_right")

@@ -6,11 +6,11 @@ The engine's model is built from the raw tables and the angles (`engine_chain`),
 import mujoco
 import numpy as np
 import pytest
+from engine_cases import random_cases
+from engine_chain import bare_chain, build_chain
+from engine_motion import our_moments
 
 from builders import case_of
-from engine_chain import bare_chain, build_chain
-from test_dynamics import our_moments
-from test_engine import random_cases
 from zesty_lever.analysis import analyse
 from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.joints import JOINTS
@@ -98,7 +98,7 @@ def test_statics_agree_with_mujoco(name):
             theirs, root = engine_moments(chain, place, nothing, nothing)
             size = max(np.linalg.norm(m) for m in theirs.values())
             for joint, moment in theirs.items():
-                ours = result.moments.vector[:, JOINTS.index(joint), frame]
+                ours = result.shown.moments.vector[:, JOINTS.index(joint), frame]
                 assert ours == pytest.approx(moment, abs=1e-6 * size), (joint, case.settings)
             assert np.abs(root).max() < 1e-6 * size
             compared += 1

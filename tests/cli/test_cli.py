@@ -12,7 +12,7 @@ import pytest
 
 from builders import MALE
 from zesty_lever.__main__ import main
-from zesty_lever.choosing.compare import MATCHES
+from zesty_lever.choosing.loading import MATCHES
 
 CASE = {
     "format": "zesty-lever-case/1",
