@@ -11,23 +11,19 @@ import numpy as np
 import pinocchio as pin
 
 ROOT = Path(__file__).parents[1]
-sys.path.insert(0, str(ROOT / "tests"))
+sys.path[:0] = [str(ROOT / "tests"), str(ROOT / "tests" / "engines")]
 
 from engine_chain import build_chain, joint_of  # noqa: E402
-from zesty_lever.sweep import sweep, sweep_in_parts  # noqa: E402
 
 from zesty_lever.analysis import analyse  # noqa: E402
 from zesty_lever.cases.batch import make_batch  # noqa: E402
 from zesty_lever.cases.parse import case_from  # noqa: E402
-from zesty_lever.exercises.catalogue import fill  # noqa: E402
+from zesty_lever.cases.resolve import resolve  # noqa: E402
 from zesty_lever.physics.contacts import solve_contacts  # noqa: E402
+from zesty_lever.physics.forces import beyond_cuts, gravity_on, on_pieces  # noqa: E402
 from zesty_lever.physics.inertia import moving_loads, transverse_inertia  # noqa: E402
-from zesty_lever.physics.moments import (  # noqa: E402
-    gravity_on,
-    joints_of,
-    net_moments,
-    wrench_of,
-)
+from zesty_lever.physics.moments import balancing, joints_of  # noqa: E402
+from zesty_lever.physics.tempo import on_the_way_down  # noqa: E402
 
 CASE = {
     "format": "zesty-lever-case/1",
@@ -58,9 +54,10 @@ def engine_call():  # noqa: ANN201
     q = np.concatenate([place, *chain.q])
     zero = np.zeros(model.nv)
     speed, acceleration = np.full(model.nv, 0.1), np.full(model.nv, 0.2)
-    forces = result.contacts.forces[:, :, result.timeline.bottom].T
-    points = result.contacts.points[:, :, result.timeline.bottom].T
-    joints = [model.getJointId(joint_of(s)) for s in result.contacts.segments]
+    contacts = result.solved.ground
+    forces = contacts.forces[:, :, result.timeline.bottom].T
+    points = contacts.points[:, :, result.timeline.bottom].T
+    joints = [model.getJointId(joint_of(s)) for s in contacts.segments]
     worlds = [pin.Force(f, np.cross(p, f)) for f, p in zip(forces, points, strict=True)]
     outside = pin.StdVec_Force()
     for _ in range(model.njoints):
@@ -82,13 +79,13 @@ def engine_call():  # noqa: ANN201
 def posed(count, frames=1):  # noqa: ANN001, ANN201
     """A batch of squats with settings scattered about the default."""
     random = np.random.default_rng(7)
-    batch = make_batch([fill(case_from(CASE))])
+    batch = make_batch([resolve(case_from(CASE))])
     scattered = {
         key: value + random.normal(0.0, 1.0, (count, 1))
         for key, value in batch.settings.items()
         if key in ("shin_deg", "thigh_deg", "toe_out_deg")
     }
-    return batch.varied(settings=scattered), np.linspace(1.0, 0.0, frames)
+    return batch.varied(settings=scattered), on_the_way_down(np.linspace(1.0, 0.0, frames))
 
 
 def bench_engines() -> None:
@@ -98,10 +95,16 @@ def bench_engines() -> None:
 
     def given(count):  # noqa: ANN001, ANN202
         batch, at = posed(count)
-        rep = batch.rep(at)
-        loads = gravity_on(rep.pose)
-        held = solve_contacts(rep.pose, wrench_of(loads), loads, rep.support, "vertical").external()
-        return batch.body, rep.pose, loads, held, joints_of(rep.pose)
+        poses = batch.poses(at)
+        pose, shape = poses.pose, poses.pose.pelvis_rad.shape
+        loads = gravity_on(pose)
+        held = solve_contacts(pose, on_pieces(loads, shape), poses.support, "vertical").external()
+        return batch.body, pose, loads, held, joints_of(pose)
+
+    def net(joints, loads, contacts):  # noqa: ANN001, ANN202
+        shape = joints.shape[2:]
+        pieces = on_pieces(loads, shape).with_other(on_pieces(contacts, shape))
+        return balancing(joints, beyond_cuts(pieces))
 
     _, _, loads, contacts, joints = given(STATIC_POSES)
     body, pose, _, pushes, places = given(DYNAMIC_POSES)
@@ -111,10 +114,10 @@ def bench_engines() -> None:
     lifted = random.normal(0.0, 1.0, pose.load_points.shape)
 
     def dynamic() -> None:
-        net_moments(places, moving_loads(pose, inertia, moved, lifted, axes, moved), pushes)
+        net(places, moving_loads(pose, inertia, moved, lifted, axes, moved), pushes)
 
     rows = (
-        ("static moments", lambda: net_moments(joints, loads, contacts), STATIC_POSES, still, 40),
+        ("static moments", lambda: net(joints, loads, contacts), STATIC_POSES, still, 40),
         ("dynamic moments", dynamic, DYNAMIC_POSES, moving, 5),
     )
     for name, ours, count, theirs, aim in rows:
@@ -125,17 +128,17 @@ def bench_engines() -> None:
         )
     many, at = posed(100_000)
     engine = best(still) / 1000
-    whole = best(lambda: sweep(many, at, "least-effort"), 3) / 100_000
+    whole = best(lambda: list(many.in_parts(at)), 3) / 100_000
     print(
         f"settings to moments    {1e6 * whole:6.2f} us a pose   engine call {1e6 * engine:5.2f} us   "
         f"{engine / whole:5.2f} times as fast   aim >= 1"
     )
     one, along = posed(1, 121)
     print(
-        f"one rep of 121 frames  {1e3 * best(lambda: sweep(one, along, 'least-effort'), 20):6.2f} ms   aim < 5 ms"
+        f"one rep of 121 frames  {1e3 * best(lambda: list(one.in_parts(along)), 20):6.2f} ms   aim < 5 ms"
     )
     reps, along = posed(10_000, 31)
-    seconds = best(lambda: sweep(reps, along, "least-effort"), 1)
+    seconds = best(lambda: list(reps.in_parts(along)), 1)
     print(f"10,000 reps of 31 frames {seconds:4.1f} s   ({1e6 * seconds / 310_000:.1f} us a pose)")
 
 
@@ -144,9 +147,7 @@ def bench_growth() -> None:
     for count in (1, 100, 10_000, 1_000_000):
         batch, at = posed(count)
         start = time.perf_counter()
-        feasible = sum(
-            int(part.feasible.sum()) for part in sweep_in_parts(batch, at, "least-effort")
-        )
+        feasible = sum(int(part.feasible.sum()) for part in batch.in_parts(at))
         assert feasible > 0.9 * count
         seconds = time.perf_counter() - start
         peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024

@@ -12,7 +12,8 @@ os.environ.pop("QT_QPA_PLATFORM", None)
 
 from PySide6.QtWidgets import QApplication
 
-from zesty_lever.bench.model import Setup, first_bench
+from zesty_lever.bench.model import first_bench
+from zesty_lever.cases.model import Setup
 from zesty_lever.ui import app as application
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.window import WINDOW_SIZE, Window, WindowMemory

@@ -40,9 +40,6 @@ from zesty_lever.physics.vectors import Array, smoothstep, vector
 HANDS_AHEAD_STANDING = 0.05
 THIGH_SOLVABLE_ABOVE_DEG = 15.0
 SIDED = ("hip_shift_m", "left_track_m", "left_ahead_m")
-# Where the search for the shin starts: mass moved ahead by leaning from the ankles, as a share of
-# body mass times stature.
-LEAN_LEVERAGE = 0.55
 LONGEST_STEP_RAD = 0.4
 
 
@@ -62,9 +59,16 @@ class LevelStance(Rig):
     def leg(
         self, foot: Foot, shin: Array, thigh: Array, track_m: Array, outward_m: Array | None = None
     ) -> Leg:
-        """The right leg on a foot at side-view angles (rad); ``outward_m`` is a guess, see `place_leg`."""
+        """The right leg on a foot at side-view angles (rad); with a guess for a search, see `place_leg`."""
         return place_leg(
-            self.body, foot, shin, thigh, self.toe_out, track_m, start_outward_m=outward_m
+            self.body,
+            foot,
+            shin,
+            thigh,
+            self.toe_out,
+            track_m,
+            start_outward_m=outward_m,
+            searching=outward_m is not None,
         )
 
     def stack_moment_for(self, leg: Leg, pressure_x: Array) -> Array:
@@ -197,9 +201,18 @@ def _lean_from_ankles(
         outward = np.asarray(leg.outward_m)
         return squat.overshoot(leg, shin, thigh, hip + thigh, at_x)
 
+    def leverage(shin: Array) -> Array:
+        """Mass moved ahead per radian when the whole turns about the ankles: its height over them, kg m."""
+        thigh = shin + 0.5 * np.pi - knee
+        pelvis, trunk = squat.stack.split_line(hip + thigh, squat.pelvis_most(shin, thigh))
+        shank_m, thigh_m = squat.body.lengths["shank"], squat.body.lengths["thigh"]
+        hips = shank_m * np.cos(shin) + thigh_m * np.sin(thigh)
+        legs = 2.0 * (squat.body.mass["shank"] + squat.body.mass["thigh"])
+        above: Array = squat.stack.height_moment(pelvis, trunk) + squat.stack.mass_kg * hips
+        return above + 0.5 * legs * hips
+
     guess = squat.guess("shin", shin_t + p * (shin_b - shin_t))
-    slope = LEAN_LEVERAGE * squat.mass_kg * squat.body.height_m
-    shin, settled = secant_root(ahead, guess, slope, longest_step=LONGEST_STEP_RAD)
+    shin, settled = secant_root(ahead, guess, leverage(guess), longest_step=LONGEST_STEP_RAD)
     # The deepest pose is the one asked for, to the last digit.
     deepest = p >= 1.0
     shin = np.where(deepest, shin_b, shin)

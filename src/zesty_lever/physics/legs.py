@@ -111,6 +111,8 @@ def place_leg(
     track_m: Array,
     hip_out_m: Array | None = None,
     start_outward_m: Array | None = None,
+    *,
+    searching: bool = False,
 ) -> Leg:
     """Right leg from side-view shin and thigh angles.
 
@@ -122,7 +124,8 @@ def place_leg(
     Where the stance is too wide for the thigh, ``reach_short_m`` is positive and the positions
     are those of the fully turned-out thigh; callers report it. ``hip_out_m`` is where the hip is
     sideways (default: half the pelvis's width; another where the pelvis has shifted);
-    ``start_outward_m`` is a first guess of c, m.
+    ``start_outward_m`` is a first guess of c, m; ``searching`` takes one step from it only, for a search
+    that asks again and again and carries c along.
     """
     shank, thigh = body.lengths["shank"], body.lengths["thigh"]
     half_hips = 0.5 * body.lengths["hip_width"] if hip_out_m is None else hip_out_m
@@ -151,7 +154,7 @@ def place_leg(
         outward = start_outward_m
     active = np.ones(np.shape(outward), dtype=bool)
     up, root, sideways, side_view_thigh = knee_and_hip(outward)
-    for _ in range(MOST_TRACK_STEPS):
+    for _ in range(1 if searching else MOST_TRACK_STEPS):
         hip_ahead = up * lean - side_view_thigh * along
         gap = offset + straight * (to_hip_out - turn * hip_ahead) - outward
         rise = (over_toes * over_toes - a) * outward / (
@@ -160,8 +163,10 @@ def place_leg(
         side_view_rise = sideways * (rise * over_toes + 1.0) / np.maximum(side_view_thigh, LEAST_M)
         slope = straight * turn * (rise * lean - side_view_rise * along) + 1.0
         step = gap / slope
-        outward = np.where(active, outward + step, outward)
+        outward = outward + step if searching else np.where(active, outward + step, outward)
         up, root, sideways, side_view_thigh = knee_and_hip(outward)
+        if searching:
+            break
         active = active & (np.abs(step) >= TOLERANCE)
         if not active.any():
             break

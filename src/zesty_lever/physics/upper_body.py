@@ -81,6 +81,16 @@ class Stack:
         )
         return moment
 
+    def height_moment(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
+        """First moment of the stack above the hips along Y, kg m, without what does not turn."""
+        moment: Array = (
+            self.with_pelvis[1] * np.cos(pelvis_rad)
+            - self.with_pelvis[0] * np.sin(pelvis_rad)
+            + self.with_trunk[1] * np.cos(trunk_rad)
+            - self.with_trunk[0] * np.sin(trunk_rad)
+        )
+        return moment
+
     def lean_for(self, moment_kgm: Array, pelvis_most_rad: Array) -> tuple[Array, Array]:
         """Pelvis and trunk lean that put the stack's first moment about the hips at a value.
 
