@@ -11,6 +11,8 @@ import tempfile
 import time
 from pathlib import Path
 
+from zesty_lever.memory import keep_freed_memory
+
 REPEATS = 9
 
 
@@ -226,6 +228,7 @@ def bench_machine() -> None:
 
 
 if __name__ == "__main__":
+    keep_freed_memory()
     bench_machine()
     bench_solve()
     bench_choosing()

@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-import os
 import sys
 from pathlib import Path
-
-# Start-up: looking for pydantic plug-ins costs time and this application has none.
-os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
 
 
 def main(argv: list[str] | None = None) -> int:
     """Dispatch to the command line or to the window; return the exit status."""
     from zesty_lever.cli import main as cli
+    from zesty_lever.memory import keep_freed_memory
 
+    keep_freed_memory()
     given = sys.argv[1:] if argv is None else argv
     if len(given) == 1 and given[0].endswith((".json", ".zlcase")):
         # A file from the desktop or the shell: open it in the window.

@@ -178,6 +178,9 @@ def _analyse_batch(batch: Batch) -> list[Result]:
     times = batch.timeline
     solved = batch.solve(times.instants(moving=batch.moving))
     able = solved.feasible
+    if len(batch.cases) > 1:
+        # Every document tells the other end: for all at once, and each case takes its own.
+        _ = solved.other_end
     return [
         Result(
             case,
@@ -202,13 +205,20 @@ def lockout_frame(result: Result) -> int:
 
 def summaries(moments: JointMoments, times: Timeline, lockout: int) -> dict[str, JointSummary]:
     """`JointSummary` of every joint of one case."""
-    return {joint: _summary(moments.extension[ROW[joint]], times, lockout) for joint in JOINTS}
+    curves = moments.extension
+    halves = np.stack([curves, np.maximum(curves, 0.0), np.maximum(-curves, 0.0)])
+    areas = _impulses(halves, times)
+    return {
+        joint: _summary(curves[ROW[joint]], areas[:, ROW[joint]], times, lockout)
+        for joint in JOINTS
+    }
 
 
-def _summary(curve: Array, times: Timeline, lockout: int) -> JointSummary:
+def _summary(curve: Array, areas: Array, times: Timeline, lockout: int) -> JointSummary:
+    """One joint's row; ``areas`` ``(3,)`` are its impulse and those of its extensors and flexors, N m s."""
     at, high, low = (int(np.argmax(values)) for values in (np.abs(curve), curve, -curve))
     peak, whole_s = float(curve[at]), float(times.time_s[-1])
-    impulse = _impulse(curve, times)
+    impulse, extensor, flexor = (float(area) for area in areas)
     return JointSummary(
         peak_Nm=peak,
         at_progress=float(times.progress[at]),
@@ -220,15 +230,16 @@ def _summary(curve: Array, times: Timeline, lockout: int) -> JointSummary:
         extensor_at_progress=float(times.progress[high]),
         flexor_peak_Nm=max(-float(curve[low]), 0.0),
         flexor_at_progress=float(times.progress[low]),
-        extensor_impulse_Nms=_impulse(np.maximum(curve, 0.0), times),
-        flexor_impulse_Nms=_impulse(np.maximum(-curve, 0.0), times),
+        extensor_impulse_Nms=extensor,
+        flexor_impulse_Nms=flexor,
     )
 
 
-def _impulse(curve: Array, times: Timeline) -> float:
-    """Area under a curve over time (trapezia), added in the order of the frames."""
-    areas = 0.5 * (curve[1:] + curve[:-1]) * np.diff(times.time_s)
-    return float(np.cumsum(areas)[-1])
+def _impulses(curves: Array, times: Timeline) -> Array:
+    """Areas under curves ``(..., frames)`` over time (trapezia), added in the order of the frames."""
+    areas = 0.5 * (curves[..., 1:] + curves[..., :-1]) * np.diff(times.time_s)
+    total: Array = np.cumsum(areas, axis=-1)[..., -1]
+    return total
 
 
 def other_peaks(result: Result) -> dict[str, float] | None:

@@ -69,6 +69,8 @@ ERROR_UNITS = {
     "mass": "(share)",
     "pressure": "(share of the foot)",
 }
+# Frames (of 121) about each peak of the estimate where draws are looked at.
+BESIDE_PEAK = (-4, 0, 4)
 # What is drawn besides the joints' peaks.
 OTHERS = ("compression_N", "shear_N", "frontal_Nm", "knee_to_hip")
 Judgement = Literal["more", "less", "more-as-set-up", "less-as-set-up", "same", "open"]
@@ -318,7 +320,7 @@ def _frames(result: Result, joints: Sequence[str], *, others: bool = False) -> l
         curves += [solved.extension(f"{joint}_right") for joint in ("hip", "knee")]
     for curve in curves:
         at = int(np.argmax(np.abs(curve)))
-        frames |= {min(max(at + step, 0), len(times.progress) - 1) for step in (-4, -2, 0, 2, 4)}
+        frames |= {min(max(at + step, 0), len(times.progress) - 1) for step in BESIDE_PEAK}
     one_way = {int(np.argmax(np.isclose(times.progress, times.progress[f]))) for f in frames}
     batch = make_batch([result.case])
     return sorted(frames if batch.both_ways_differ else one_way)

@@ -112,7 +112,17 @@ class _Split(Rig):
         outward_m: Array | None = None,
     ) -> _Stance:
         half = 0.5 * self.body.lengths["hip_width"]
-        front = place_leg(self.body, foot, shin, thigh, self.toe_out, track, half + sway, outward_m)
+        front = place_leg(
+            self.body,
+            foot,
+            shin,
+            thigh,
+            self.toe_out,
+            track,
+            half + sway,
+            outward_m,
+            searching=outward_m is not None,
+        )
         hip = vector(front.hip[0], front.hip[1], half - sway)
         if self.rear == "none":
             lean = np.radians(self.given["free_thigh_deg"]) + np.zeros_like(hip[0])

@@ -191,8 +191,13 @@ class Solved:
         """One case of a batch, all its frames or the leading ones; only failures that hold for it."""
         last = self.frames if frames is None else frames
         failing = tuple(f for f in self.failures if f.flags[index].any())
-        taken = _taken(replace(self, failures=failing), self.drawable.shape, index, last)
-        return replace(taken, bottom_deg={k: float(v[index]) for k, v in self.bottom_deg.items()})
+        shape = self.drawable.shape
+        taken = _taken(replace(self, failures=failing), shape, index, last)
+        one = replace(taken, bottom_deg={k: float(v[index]) for k, v in self.bottom_deg.items()})
+        if "other_end" in vars(self):
+            # Worked out for the whole batch already: the case takes its own part along.
+            vars(one)["other_end"] = _taken(self.other_end, shape, index, last)
+        return one
 
 
 def solve(poses: Poses, body: Body, lines: Sequence[Line], instants: Instants, rule: str) -> Solved:

@@ -33,7 +33,11 @@ def cross(a: Array, b: Array) -> Array:
     """Cross product of two ``(3, ...)`` arrays (broadcast over the trailing axes)."""
     ax, ay, az = a
     bx, by, bz = b
-    return vector(ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx)
+    found = np.empty((3, *np.broadcast(ax, bx).shape))
+    np.subtract(ay * bz, az * by, out=found[0, ...])
+    np.subtract(az * bx, ax * bz, out=found[1, ...])
+    np.subtract(ax * by, ay * bx, out=found[2, ...])
+    return found
 
 
 def dot(a: Array, b: Array) -> Array:
