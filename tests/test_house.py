@@ -70,3 +70,13 @@ def test_catalogue_is_data():
 
     files = [p.stem for p in (SOURCE / "data" / "catalogue").glob("*/*.toml") if p.stem != "family"]
     assert sorted(files) == sorted(catalogue())
+
+
+def test_every_problem_code_is_in_the_formats_document():
+    """A reader of results finds every code that one can carry."""
+    from zesty_lever.problems import CODES
+
+    told = (ROOT / "docs" / "formats.md").read_text(encoding="utf-8")
+    questions = list(CODES).index("not-feasible")
+    missing = [code for code in list(CODES)[:questions] if f"`{code}`" not in told]
+    assert not missing

@@ -12,6 +12,7 @@ from zesty_lever.cases.resolve import technique_of
 from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.feasibility import advised
 from zesty_lever.physics.forces import GRAVITY_M_S2
+from zesty_lever.physics.solve import ABOVE_FLOOR
 from zesty_lever.physics.vectors import cross
 
 numbers = st.floats(allow_nan=False, allow_infinity=False)
@@ -77,6 +78,8 @@ def test_closure_and_balance(case):
 def hold_together(result):
     """Both sides of every cut agree, the whole is balanced, no contact pulls or slips."""
     athlete = result.case.athlete
+    points = result.solved.pose.points
+    assert min(points[name][1].min() for name in ABOVE_FLOOR) > -1e-6
     tolerance = 1e-9 * athlete.mass_kg * GRAVITY_M_S2 * athlete.height_m
     assert result.shown.moments.closure.max() < tolerance
     solved = result.solved
@@ -99,8 +102,12 @@ def hold_together(result):
 
 @st.composite
 def nearby_cases(draw, name):
-    """A variation at its defaults, every setting moved by up to a tenth of its range, any load."""
+    """A variation at its defaults, every setting moved by up to a tenth of its range, any load.
+
+    Half of them move (with a tempo), half stand unevenly: what is even or off by default is moved too.
+    """
     entry = catalogue()[name]
+    uneven = draw(st.booleans())
     height = draw(st.floats(1.5, 2.0))
     athlete = {
         "height_m": height,
@@ -113,10 +120,17 @@ def nearby_cases(draw, name):
     for key, value in technique_of(entry, bare.athlete, "even").items():
         if value is not None:
             setting = entry.settings[key]
-            reach = 0.1 * (setting.high - setting.low) if value else 0.0
+            reach = 0.1 * (setting.high - setting.low) if value or uneven else 0.0
             moved = value + draw(st.floats(-reach, reach))
             chosen[key] = min(max(moved, setting.low), setting.high)
+    if chosen.get("heel_lift_deg", 0.0) > 0.0:
+        # On a lifted heel the pressure can only sit at the ball.
+        del chosen["pressure_fraction"]
     low, high = entry.load_range_kg()
+    moving = {}
+    if draw(st.booleans()):
+        down_s, up_s = draw(st.floats(1.5, 4.0)), draw(st.floats(1.0, 3.0))
+        moving = {"mode": "dynamic", "tempo_s": [down_s, 0.5, up_s, 0.5]}
     return case_from(
         {
             "format": "zesty-lever-case/1",
@@ -125,13 +139,14 @@ def nearby_cases(draw, name):
             "settings": chosen,
             "load_kg": draw(st.floats(low, min(high, 200))),
             "contact_rule": draw(st.sampled_from(["least-effort", "vertical"])),
+            **moving,
         }
     )
 
 
 @pytest.mark.parametrize("name", list(catalogue()))
 def test_closure_and_balance_of_every_variation(name):
-    """As above for each variation: random athletes, settings around the defaults, any load.
+    """As above for each variation, at rest and moving, even and uneven: nothing under the floor either.
 
     At least a quarter of the drawn cases must exist, or the check would say nothing.
     """
