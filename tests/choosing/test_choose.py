@@ -194,6 +194,32 @@ def test_the_frontier_has_no_point_that_another_beats():
         search(case_of(), "back", ceilings={"hip": 1.0, "knee": 1.0})
 
 
+@pytest.mark.parametrize(
+    ("name", "joint", "more"),
+    [
+        ("back-squat-high-bar", "hip", {}),
+        ("back-squat-high-bar", "back", {"mode": "dynamic", "tempo_s": [2.0, 0, 1.0, 0]}),
+        ("back-squat-high-bar", "knee", {"load_up_kg": 90.0}),
+        ("wide-squat", "knee", {"settings": {"left_ahead_m": 0.04}}),
+        ("split-squat", "knee", {}),
+        ("romanian-deadlift", "back", {}),
+        ("conventional-deadlift", "back", {}),
+        ("hip-thrust", "hip", {}),
+    ],
+)
+def test_every_frontier_point_opens(name, joint, more):
+    """Each technique that is offered can be done, with the peaks that it was offered with."""
+    case = solve(name, 60, **more).case
+    found = search(case, joint)
+    points = [found.best, found.start, *found.frontier]
+    assert len(points) > 4
+    for point in points:
+        opened = analyse(case.changed(settings={**case.settings, **point.settings}))
+        assert opened.error is None, (point.settings, opened.error.text)
+        for key, peak in point.peaks.items():
+            assert opened.peaks[key] == pytest.approx(peak, abs=1e-6), key
+
+
 def test_nothing_goes_deeper_than_the_low_back_keeps_its_shape():
     """Hips that end at 105 degrees: solved again no listed option flexes the low back past the ordinary 15 degrees;
     those held back say how deep they go, shallower than usual; allowed to round they go as deep as ever."""

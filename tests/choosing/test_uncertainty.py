@@ -6,19 +6,16 @@ import pytest
 from builders import case_of, solve
 from zesty_lever.analysis import analyse
 from zesty_lever.choosing.compare import judged_pair
+from zesty_lever.choosing.scatter import Errors, scattered, scattered_body
 from zesty_lever.choosing.uncertainty import (
     OTHERS,
-    Errors,
     draw,
     draw_many,
-    judge,
     nominal_of,
-    scattered,
-    scattered_body,
     shortest,
-    undone_by,
     what_matters,
 )
+from zesty_lever.choosing.verdict import judge, undone_by
 from zesty_lever.joints import COACH_JOINTS, JOINTS
 from zesty_lever.problems import CaseError
 
@@ -246,9 +243,10 @@ def test_errors_that_no_measuring_has_are_refused(key, value):
 
 
 def test_too_few_draws_are_refused():
-    """An interval of fifty draws would be noise."""
-    with pytest.raises(CaseError, match="at least 100"):
-        draw(solve("back-squat-high-bar", 60), draws=50)
+    """An interval of fifty draws would be noise; a billion would never come back."""
+    for draws, why in ((50, "too few"), (-1, "too few"), (10**9, "too many")):
+        with pytest.raises(CaseError, match=f"{why} for an interval; it takes 100 to 100000"):
+            draw(solve("back-squat-high-bar", 60), draws=draws)
 
 
 def test_what_matters_names_the_largest_source():

@@ -169,7 +169,7 @@ def test_compare_takes_rules_and_errors(case_file, tmp_path, capsys):
 @pytest.mark.parametrize(
     ("bad", "words"),
     [
-        (["--draws", "-5"], "at least 100"),
+        (["--draws", "-5"], "takes 100 to 100000"),
         (["--error", "angle_deg=nan"], "0 to 15 deg"),
         (["--error", "mood=1"], "known are angle_deg"),
         (["--working-share", "0.1"], "0.3 to 1"),

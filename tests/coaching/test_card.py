@@ -79,6 +79,7 @@ def test_every_variation_has_a_card(name):
 def test_slopes_are_what_solving_twice_says(name):
     """Each setting's slope against the difference of two solved poses half a step either side."""
     steps = {"deg": 0.5, "m": 0.005, "": 0.025, "N/m": 5.0}
+    compared = 0
     for slope in slopes(case_of(name, 60))[:6]:
         if slope.change_Nm is None or slope.key == "load_kg":
             continue
@@ -99,6 +100,8 @@ def test_slopes_are_what_solving_twice_says(name):
                 slope.key,
                 word,
             )
+        compared += 1
+    assert compared >= 2
 
 
 def test_a_kilogram_more_is_felt_everywhere():
@@ -140,9 +143,10 @@ def test_the_map_agrees_with_solving_its_corners():
 @pytest.mark.parametrize("name", list(catalogue()))
 def test_every_tape_of_the_sketch_measures_its_line(name):
     """The places that a sketch draws a tape between are as far apart as the line says, over the spread of builds."""
-    for result in analyse_many([case_of(name, None, build) for build in builds()]):
-        if result.error:
-            continue
+    results = analyse_many([case_of(name, None, build) for build in builds()])
+    able = [result for result in results if result.feasible]
+    assert 2 * len(able) >= len(results)
+    for result in able:
         lines = card_of(result).lines
         assert all(line.ends or line.mark == "height" for line in lines if line.mark)
         for line in lines:

@@ -10,7 +10,7 @@ from msgspec import Meta
 
 from zesty_lever.cases.model import Athlete, Case, Setup
 from zesty_lever.choosing.loading import USUAL, TypicalRules
-from zesty_lever.choosing.uncertainty import Errors
+from zesty_lever.choosing.scatter import Errors
 from zesty_lever.coaching.gym import Gym, usual_gym
 from zesty_lever.models import Model, at_most, quantity
 

@@ -11,19 +11,9 @@ import numpy as np
 from zesty_lever.analysis import Result, analyse, analyse_many
 from zesty_lever.cases.model import Case
 from zesty_lever.choosing.loading import USUAL, TypicalRules, matched, typical_load_kg, with_load
-from zesty_lever.choosing.uncertainty import (
-    DRAWS,
-    OTHERS,
-    Drawn,
-    Errors,
-    Interval,
-    Judgement,
-    Verdict,
-    draw,
-    judge,
-    nominal_of,
-    undone_by,
-)
+from zesty_lever.choosing.scatter import Errors
+from zesty_lever.choosing.uncertainty import DRAWS, OTHERS, Drawn, Interval, draw, nominal_of
+from zesty_lever.choosing.verdict import Judgement, Verdict, judge, undone_by
 from zesty_lever.joints import JOINTS
 from zesty_lever.problems import CaseError, Problem
 

@@ -136,6 +136,34 @@ def at_loads(case: ResolvedCase, loads_kg: Array) -> Solved:
     return varied.solve(varied.whole)
 
 
+def _check_between(
+    group: JointGroup, target_Nm: float, kilograms: Array, peaks: Array, allowed: list[float]
+) -> None:
+    """Refuse a target that the lightest possible load exceeds or the heaviest does not reach."""
+    if peaks[0] > target_Nm:
+        lightest = kilograms[0] == allowed[0]
+        answer = "the answer is no load" if lightest else "no lighter load balances"
+        raise CaseError(
+            "no-load-needed",
+            f"at {kilograms[0]:g} kg the {group.word} peak is already {peaks[0]:.0f} N·m, above "
+            f"the baseline's {target_Nm:.0f} N·m: {answer}",
+            key="load_kg",
+            value=float(kilograms[0]),
+            unit="kg",
+            allowed=allowed,
+        )
+    if peaks[-1] < target_Nm:
+        raise CaseError(
+            "not-enough-load",
+            f"at its heaviest possible load of {kilograms[-1]:g} kg the {group.word} peak is "
+            f"{peaks[-1]:.0f} N·m, below the baseline's {target_Nm:.0f} N·m",
+            key="load_kg",
+            value=float(kilograms[-1]),
+            unit="kg",
+            allowed=allowed,
+        )
+
+
 def equal_demand_load_kg(case: Case, group: JointGroup, target_Nm: float) -> float:
     """Load at which the peak of a joint group reaches ``target_Nm``, re-solved at every trial.
 
@@ -163,27 +191,7 @@ def equal_demand_load_kg(case: Case, group: JointGroup, target_Nm: float) -> flo
         raise CaseError.of(advised(lightest, problems_of(lightest, tried.case(0))[0]))
     peaks = tried.peak(group)[able]
     kilograms = loads[able]
-    if peaks[0] > target_Nm:
-        answer = "the answer is no load" if kilograms[0] == low else "no lighter load balances"
-        raise CaseError(
-            "no-load-needed",
-            f"at {kilograms[0]:g} kg the {group.word} peak is already {peaks[0]:.0f} N·m, above "
-            f"the baseline's {target_Nm:.0f} N·m: {answer}",
-            key="load_kg",
-            value=float(kilograms[0]),
-            unit="kg",
-            allowed=[low, high],
-        )
-    if peaks[-1] < target_Nm:
-        raise CaseError(
-            "not-enough-load",
-            f"at its heaviest possible load of {kilograms[-1]:g} kg the {group.word} peak is "
-            f"{peaks[-1]:.0f} N·m, below the baseline's {target_Nm:.0f} N·m",
-            key="load_kg",
-            value=float(kilograms[-1]),
-            unit="kg",
-            allowed=[low, high],
-        )
+    _check_between(group, target_Nm, kilograms, peaks, [low, high])
     above = int(np.argmax(peaks >= target_Nm))
     ends = [kilograms[[i]] for i in (max(above - 1, 0), above)]
     return float(find_increasing_root(excess, *ends, tolerance=LOAD_TOLERANCE_KG)[0])

@@ -93,27 +93,12 @@ def search(
         for k in (keys or SEARCHED)
         if k in resolved.given and not (keep_depth and k == chosen.depth)
     ]
-    random = np.random.default_rng(seed)
-    low, high = (
-        np.array([getattr(chosen.settings[k], end) for k in axes]) for end in ("low", "high")
-    )
     at = np.array([resolved.given[k] for k in axes])
-    reach = _believable(chosen, axes, low, high)
-    samples = np.clip(at + random.uniform(-1.0, 1.0, (FIRST, len(axes))) * reach, low, high)
-    samples[0] = at
-    allowed = max(_rounding_of(batch), np.radians(landmark("ordinary_lumbar_flexion_deg")))
-    known: list[_Tried] = []
-    best, width = at, reach
-    for number in range(ROUNDS + 1):
-        known.append(_try(batch, axes, samples, allowed))
-        found = _best_of(known, joint, most=most, ceilings=ceilings)
-        if found is not None:
-            best = found
-        width = width * NARROWER
-        samples = np.clip(best + random.normal(0.0, 0.5, (EACH, len(axes))) * width, low, high)
-        if tell is not None:
-            tell((number + 1) / (ROUNDS + 1))
-    every = _joined(known)
+
+    def pick(known: Sequence[_Tried]) -> Array | None:
+        return _best_of(known, joint, most=most, ceilings=ceilings)
+
+    every = _sampled(batch, axes, at, pick, seed, tell)
     fits = every.able & _under(every.peaks, ceilings)
     wanted = -every.peaks[joint] if most else every.peaks[joint]
     ranked = np.argsort(np.where(fits, wanted, np.inf))[: int(fits.sum())]
@@ -123,6 +108,36 @@ def search(
     frontier = _whole_rows(batch, axes, every.samples, _frontier(every), MOST_ON_FRONTIER)
     best_point, start, *points = _points(batch, axes, every.samples, [row, 0, *frontier])
     return Search(best_point, start, tuple(points), len(every.samples))
+
+
+def _sampled(
+    batch: Batch,
+    axes: Sequence[str],
+    at: Array,
+    pick: Callable[[Sequence[_Tried]], Array | None],
+    seed: int,
+    tell: Callable[[float], None] | None,
+) -> _Tried:
+    """All samples: ``at`` first, the believable range about it, then rounds about what ``pick`` likes best."""
+    random, chosen = np.random.default_rng(seed), batch.variation
+    low, high = (
+        np.array([getattr(chosen.settings[k], end) for k in axes]) for end in ("low", "high")
+    )
+    reach = _believable(chosen, axes, low, high)
+    samples = np.clip(at + random.uniform(-1.0, 1.0, (FIRST, len(axes))) * reach, low, high)
+    samples[0] = at
+    allowed = max(_rounding_of(batch), np.radians(landmark("ordinary_lumbar_flexion_deg")))
+    known: list[_Tried] = []
+    best, width = at, reach
+    for number in range(ROUNDS + 1):
+        known.append(_try(batch, axes, samples, allowed))
+        found = pick(known)
+        best = best if found is None else found
+        width = width * NARROWER
+        samples = np.clip(best + random.normal(0.0, 0.5, (EACH, len(axes))) * width, low, high)
+        if tell is not None:
+            tell((number + 1) / (ROUNDS + 1))
+    return _joined(known)
 
 
 def _varied(batch: Batch, axes: Sequence[str], samples: Array) -> Batch:

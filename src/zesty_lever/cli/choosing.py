@@ -15,8 +15,8 @@ from zesty_lever.problems import CaseError
 
 if TYPE_CHECKING:
     from zesty_lever.choosing.loading import TypicalRules
+    from zesty_lever.choosing.scatter import Errors
     from zesty_lever.choosing.shortlist import Option, RuledOut
-    from zesty_lever.choosing.uncertainty import Errors
     from zesty_lever.choosing.wishes import Wish
 
 COLUMNS = (
@@ -36,6 +36,11 @@ COLUMNS = (
 
 def add_commands(commands: Any) -> None:
     """Add both to the parser."""
+    _add_shortlist(commands)
+    _add_search(commands)
+
+
+def _add_shortlist(commands: Any) -> None:
     listing = commands.add_parser(
         "shortlist", help="the catalogue ranked for a case's athlete and a wish"
     )
@@ -77,6 +82,9 @@ def add_commands(commands: Any) -> None:
     listing.add_argument("--week", action="store_true", help="a small set that covers the week")
     listing.add_argument("--csv", type=Path, help="also write the table as CSV")
     add_rules(listing)
+
+
+def _add_search(commands: Any) -> None:
     seeking = commands.add_parser(
         "search", help="the technique that lowers or raises a joint's moment"
     )
@@ -122,7 +130,7 @@ def rules_of(arguments: argparse.Namespace) -> TypicalRules:
 
 def errors_of(texts: list[str]) -> Errors:
     """The errors of measuring given. Raises `CaseError` for an unknown name or an impossible size."""
-    from zesty_lever.choosing.uncertainty import LARGEST_ERRORS, Errors
+    from zesty_lever.choosing.scatter import LARGEST_ERRORS, Errors
 
     sizes: dict[str, Any] = pairs(texts, "--error")
     unknown = sorted(set(sizes) - set(LARGEST_ERRORS))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import sys
 from pathlib import Path
+from typing import Any
 
 from zesty_lever.cli.choosing import add_commands, add_rules
 from zesty_lever.cli.console import OK, SOME_FAILED, USAGE, complain
@@ -19,7 +20,6 @@ MATCHES = (
     "equal:knee",
     "equal:lower-back",
 )
-MOST_DRAWS = 100_000
 
 
 def build_parser() -> argparse.ArgumentParser:
@@ -43,12 +43,20 @@ def build_parser() -> argparse.ArgumentParser:
         action="store_true",
         help="go on with a .jsonl that was interrupted (needs --out)",
     )
+    _add_compare(commands)
+    roomy = commands.add_parser("room", help="room to move of one case, as JSON")
+    roomy.add_argument("case", type=Path, metavar="CASE")
+    add_commands(commands)
+    schema = commands.add_parser("schema", help="print a JSON Schema")
+    schema.add_argument("which", choices=("case", "result"))
+    return parser
+
+
+def _add_compare(commands: Any) -> None:
     comparing = commands.add_parser("compare", help="compare cases; the first is the baseline")
     comparing.add_argument("cases", nargs="+", type=Path, metavar="CASE")
     comparing.add_argument("--match", choices=MATCHES, help="how loads are matched")
     comparing.add_argument("--csv", type=Path, help="also write the table as CSV")
-    roomy = commands.add_parser("room", help="room to move of one case, as JSON")
-    roomy.add_argument("case", type=Path, metavar="CASE")
     comparing.add_argument(
         "--judge",
         action="store_true",
@@ -59,7 +67,7 @@ def build_parser() -> argparse.ArgumentParser:
         type=int,
         default=1000,
         metavar="N",
-        help=f"possible truths drawn for the intervals (0: none, at most {MOST_DRAWS}; default 1000)",
+        help="possible truths drawn for the intervals (0: none, at most 100 000; default 1000)",
     )
     comparing.add_argument(
         "--error",
@@ -69,10 +77,6 @@ def build_parser() -> argparse.ArgumentParser:
         help="how well things are measured: angle_deg, offset_m, length, mass, pressure",
     )
     add_rules(comparing)
-    add_commands(commands)
-    schema = commands.add_parser("schema", help="print a JSON Schema")
-    schema.add_argument("which", choices=("case", "result"))
-    return parser
 
 
 def run(arguments: argparse.Namespace) -> int:

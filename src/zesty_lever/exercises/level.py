@@ -165,6 +165,15 @@ def _stand(squat: LevelStance, foot: Foot, at_x: Array) -> tuple[Array, Array]:
     return np.arcsin(need / (length * (carried + squat.stack.mass_kg))), trunk
 
 
+def _knee_along(squat: LevelStance, knee_b: Array, p: Array) -> Array:
+    """Knee flexion along the path, rad: knees lag where the hips lead, and straighten early where they rise first."""
+    midway = 4.0 * p * (1.0 - p)
+    early = np.radians(column_or(squat.given, "hips_rise_deg", 0.0, knee_b)) * squat.up_share
+    lag = column_or(squat.given, "hips_lead", 0.0, knee_b) * knee_b
+    knee: Array = p * knee_b - midway * (early + lag)
+    return knee
+
+
 def _lean_from_ankles(
     squat: LevelStance,
     foot: Foot,
@@ -182,12 +191,7 @@ def _lean_from_ankles(
     (shin_t, thigh_t, line_t), (shin_b, thigh_b, line_b) = top, bottom
     if p.min() >= 1.0:
         return shin_b, thigh_b, np.ones(shin_b.shape, dtype=bool)
-    knee_b = shin_b + 0.5 * np.pi - thigh_b
-    # Knees lag where the hips lead, and straighten early where the hips rise first.
-    midway = 4.0 * p * (1.0 - p)
-    early = np.radians(column_or(squat.given, "hips_rise_deg", 0.0, knee_b)) * squat.up_share
-    lag = column_or(squat.given, "hips_lead", 0.0, knee_b) * knee_b
-    knee = p * knee_b - midway * (early + lag)
+    knee = _knee_along(squat, shin_b + 0.5 * np.pi - thigh_b, p)
     hip_t, hip_b = line_t - thigh_t, line_b - thigh_b
     hip = hip_t + p * (hip_b - hip_t)
     track = p * squat.given["knee_track_m"]
@@ -254,13 +258,6 @@ def follow_path(
         stance = Apart(both, mirror(right), np.zeros((1, 1)), moment, leg.reach_short_m)
     pelvis, trunk = squat.stack.lean_for(stance.stack_moment, pelvis_most)
     pose = assemble(squat.body, stance.legs, squat.stack, pelvis, trunk, stance.shift)
-    support = Support(
-        "feet",
-        tuple(
-            Place((f"foot_{side}",), (f"foot_{side}",), (point,))
-            for side, point in (("left", stance.on_left), ("right", right))
-        ),
-    )
     deepest = int(np.argmax(p))
     ends = {
         "shin_deg": np.degrees(shin_b[:, 0]),
@@ -269,7 +266,18 @@ def follow_path(
     }
     failures, drawable = _failures(squat, pose, stance.reach_short_m, fraction, free, ends, settled)
     fraction = np.broadcast_to(fraction, drawable.shape)
+    support = _both_feet(stance.on_left, right)
     return Poses(pose, support, fraction, ends, drawable, failures, {"shin": shin})
+
+
+def _both_feet(on_left: Array, on_right: Array) -> Support:
+    return Support(
+        "feet",
+        tuple(
+            Place((f"foot_{side}",), (f"foot_{side}",), (point,))
+            for side, point in (("left", on_left), ("right", on_right))
+        ),
+    )
 
 
 def _failures(

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import csv
+import io
 from typing import Any
 
-from zesty_lever.choosing.compare import FailedRow, Row
+from zesty_lever.choosing.compare import FailedRow, Row, Table
 
 COLUMNS = (
     "case",
@@ -63,3 +65,14 @@ def failed_cells(row: FailedRow) -> dict[str, Any]:
 def text_of(value: Any) -> str:
     """A cell as text: numbers to six digits, nothing for None."""
     return "" if value is None else f"{value:.6g}" if isinstance(value, float) else str(value)
+
+
+def csv_text(found: Table) -> str:
+    """A whole comparison as CSV text: one row a set-up and joint, units in the header."""
+    text = io.StringIO()
+    writer = csv.writer(text)
+    header = (*COLUMNS, *JUDGED)
+    rows = [*map(compared_cells, found.rows), *map(failed_cells, found.failed)]
+    writer.writerow(header)
+    writer.writerows([text_of(row.get(column)) for column in header] for row in rows)
+    return text.getvalue()

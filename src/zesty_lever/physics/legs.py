@@ -102,6 +102,89 @@ def place_foot(body: Body, half_stance_m: Array, toe_out_rad: Array, pitch_rad: 
     return Foot(heel, ball, toe, ankle, direction, np.asarray(pitch_rad, dtype=float))
 
 
+@dataclass(frozen=True)
+class _Thigh:
+    """Where knee and hip come to lie for one sideways term.
+
+    The knee's height over the ankle (m), the root of its equation, and the thigh's sideways and side-view
+    length (m).
+    """
+
+    up: Array
+    root: Array
+    sideways: Array
+    side_view: Array
+
+
+@dataclass(frozen=True)
+class _Sideways:
+    """The equation of a leg's sideways term c, m; names as in `place_leg`."""
+
+    shank: Array
+    thigh: Array
+    lean: Array
+    turn: Array
+    along: Array
+    straight: Array
+    offset: Array
+    to_hip_out: Array
+
+    @cached_property
+    def over_toes(self) -> Array:
+        """T t: how far the knee goes sideways along the toe line per metre of height."""
+        return self.lean * self.turn
+
+    @cached_property
+    def a(self) -> Array:
+        """Square term of the height's equation: L^2 (1 + T^2 + T^2 t^2) + 2 T t c L + c^2 = s^2."""
+        square: Array = 1.0 + self.lean * self.lean + self.over_toes * self.over_toes
+        return square
+
+    @cached_property
+    def squares(self) -> tuple[Array, Array]:
+        """Squared lengths of shank and thigh, m2."""
+        return self.shank * self.shank, self.thigh * self.thigh
+
+    def wanted(self, hip_ahead: Array) -> Array:
+        """The sideways term that a hip so far ahead of the ankle asks for, m."""
+        term: Array = self.offset + self.straight * (self.to_hip_out - self.turn * hip_ahead)
+        return term
+
+    def at(self, outward: Array) -> _Thigh:
+        """Knee and hip for a sideways term."""
+        shank_2, thigh_2 = self.squares
+        half_b = self.over_toes * outward
+        inside = half_b * half_b - self.a * (outward * outward - shank_2)
+        root = np.sqrt(np.maximum(inside, 0.0))
+        up = (root - half_b) / self.a
+        sideways = self.to_hip_out - up * self.over_toes - outward
+        side_view = np.sqrt(np.maximum(thigh_2 - sideways * sideways, 0.0))
+        return _Thigh(up, root, sideways, side_view)
+
+    def step(self, outward: Array, at: _Thigh) -> Array:
+        """Newton's next step of the sideways term, m."""
+        over, a = self.over_toes, self.a
+        gap = self.wanted(at.up * self.lean - at.side_view * self.along) - outward
+        rise = (over * over - a) * outward / (np.maximum(at.root, LEAST_M) * a) - over / a
+        side_view_rise = at.sideways * (rise * over + 1.0) / np.maximum(at.side_view, LEAST_M)
+        slope = self.straight * self.turn * (rise * self.lean - side_view_rise * self.along) + 1.0
+        found: Array = gap / slope
+        return found
+
+    def settle(self, outward: Array) -> tuple[Array, _Thigh]:
+        """The sideways term to 1e-9 m, sample by sample, and what it gives."""
+        active = np.ones(np.shape(outward), dtype=bool)
+        at = self.at(outward)
+        for _ in range(MOST_TRACK_STEPS):
+            step = self.step(outward, at)
+            outward = np.where(active, outward + step, outward)
+            at = self.at(outward)
+            active = active & (np.abs(step) >= TOLERANCE)
+            if not active.any():
+                break
+        return outward, at
+
+
 def place_leg(
     body: Body,
     foot: Foot,
@@ -129,53 +212,29 @@ def place_leg(
     """
     shank, thigh = body.lengths["shank"], body.lengths["thigh"]
     half_hips = 0.5 * body.lengths["hip_width"] if hip_out_m is None else hip_out_m
-    lean, turn = np.tan(shin_rad), np.tan(toe_out_rad)
     bent = smoothstep((shin_rad + 0.5 * np.pi - thigh_rad) / STRAIGHTENS_BELOW_RAD)
-    to_hip_out = half_hips - foot.ankle[2]
-    along, offset = np.cos(thigh_rad), track_m / np.cos(toe_out_rad)
-    straight, over_toes = (1.0 - bent) * shank / (shank + thigh), lean * turn
-    shank_2, thigh_2 = shank * shank, thigh * thigh
-    # Height L of the knee over the ankle from L^2 (1 + T^2 + T^2 t^2) + 2 T t c L + c^2 = s^2.
-    a = 1.0 + lean * lean + over_toes * over_toes
-
-    def knee_and_hip(outward: Array) -> tuple[Array, Array, Array, Array]:
-        """Knee height, root of its equation, sideways and side-view length of the thigh."""
-        half_b = over_toes * outward
-        inside = half_b * half_b - a * (outward * outward - shank_2)
-        root = np.sqrt(np.maximum(inside, 0.0))
-        up = (root - half_b) / a
-        sideways = to_hip_out - up * over_toes - outward
-        return up, root, sideways, np.sqrt(np.maximum(thigh_2 - sideways * sideways, 0.0))
-
-    if start_outward_m is None:
-        level = shank * np.sin(shin_rad) - thigh * along
-        outward = offset + straight * (to_hip_out - turn * level)
-    else:
-        outward = start_outward_m
-    active = np.ones(np.shape(outward), dtype=bool)
-    up, root, sideways, side_view_thigh = knee_and_hip(outward)
-    for _ in range(1 if searching else MOST_TRACK_STEPS):
-        hip_ahead = up * lean - side_view_thigh * along
-        gap = offset + straight * (to_hip_out - turn * hip_ahead) - outward
-        rise = (over_toes * over_toes - a) * outward / (
-            np.maximum(root, LEAST_M) * a
-        ) - over_toes / a
-        side_view_rise = sideways * (rise * over_toes + 1.0) / np.maximum(side_view_thigh, LEAST_M)
-        slope = straight * turn * (rise * lean - side_view_rise * along) + 1.0
-        step = gap / slope
-        outward = outward + step if searching else np.where(active, outward + step, outward)
-        up, root, sideways, side_view_thigh = knee_and_hip(outward)
-        if searching:
-            break
-        active = active & (np.abs(step) >= TOLERANCE)
-        if not active.any():
-            break
-    hip_ahead = up * lean - side_view_thigh * along
-    knee = foot.ankle + vector(up * lean, up, up * over_toes + outward)
-    short = np.maximum(np.abs(sideways) - thigh, 0.0)
-    hip = vector(
-        foot.ankle[0] + hip_ahead, knee[1] + side_view_thigh * np.sin(thigh_rad), half_hips
+    track = _Sideways(
+        shank,
+        thigh,
+        np.tan(shin_rad),
+        np.tan(toe_out_rad),
+        np.cos(thigh_rad),
+        (1.0 - bent) * shank / (shank + thigh),
+        track_m / np.cos(toe_out_rad),
+        half_hips - foot.ankle[2],
     )
+    outward = start_outward_m
+    if outward is None:
+        outward = track.wanted(shank * np.sin(shin_rad) - thigh * track.along)
+    if searching:
+        outward = outward + track.step(outward, track.at(outward))
+        at = track.at(outward)
+    else:
+        outward, at = track.settle(outward)
+    hip_ahead = at.up * track.lean - at.side_view * track.along
+    knee = foot.ankle + vector(at.up * track.lean, at.up, at.up * track.over_toes + outward)
+    short = np.maximum(np.abs(at.sideways) - thigh, 0.0)
+    hip = vector(foot.ankle[0] + hip_ahead, knee[1] + at.side_view * np.sin(thigh_rad), half_hips)
     return Leg(foot, knee, hip, bent, short, outward)
 
 

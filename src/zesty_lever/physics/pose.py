@@ -97,6 +97,28 @@ def foot_centre(body: Body, foot: Foot) -> Array:
     return centre
 
 
+def _named_points(
+    legs: Mapping[str, Leg], upper: Mapping[str, Array], mid_hip: Array, sway_m: Array | float
+) -> dict[str, Array]:
+    """Every landmark of the body by its name, m."""
+    points = {"hip_mid": mid_hip}
+    points |= {name: upper[name] for name in ("lumbosacral", "shoulder_mid", "head_top")}
+    for name in ("shoulder", "elbow", "wrist", "hand"):
+        for side in SIDES:
+            points[f"{name}_{side}"] = _sided(upper[name], side, sway_m)
+    for side, leg in legs.items():
+        own = {
+            "heel": leg.foot.heel,
+            "ball": leg.foot.ball,
+            "toe": leg.foot.toe,
+            "ankle": leg.foot.ankle,
+            "knee": leg.knee,
+            "hip": leg.hip,
+        }
+        points |= {f"{name}_{side}": _sided(point, side) for name, point in own.items()}
+    return points
+
+
 def assemble(
     body: Body,
     legs: Mapping[str, Leg],
@@ -118,23 +140,10 @@ def assemble(
         *(leg.hip.shape for leg in legs.values()),
         *(leg.foot.ankle.shape for leg in legs.values()),
     )
-    points = {"hip_mid": widened(mid_hip, shape)}
-    for name in ("lumbosacral", "shoulder_mid", "head_top"):
-        points[name] = widened(upper[name], shape)
-    for name in ("shoulder", "elbow", "wrist", "hand"):
-        for side in SIDES:
-            points[f"{name}_{side}"] = widened(_sided(upper[name], side, sway_m), shape)
-    for side, leg in legs.items():
-        own = {
-            "heel": leg.foot.heel,
-            "ball": leg.foot.ball,
-            "toe": leg.foot.toe,
-            "ankle": leg.foot.ankle,
-            "knee": leg.knee,
-            "hip": leg.hip,
-        }
-        for name, point in own.items():
-            points[f"{name}_{side}"] = widened(_sided(point, side), shape)
+    points = {
+        name: widened(point, shape)
+        for name, point in _named_points(legs, upper, mid_hip, sway_m).items()
+    }
     centres = _segment_centres(body, legs, stack, upper, trunk_rad, sway_m)
     names, segments, load_points, load_masses = _place_loads(stack, upper, sway_m)
     axes, longs = _joint_axes(legs, points)

@@ -12,7 +12,6 @@ from PySide6.QtGui import (
     QKeyEvent,
     QMouseEvent,
     QPainter,
-    QPainterPath,
     QPaintEvent,
     QPen,
     QPolygonF,
@@ -23,6 +22,7 @@ from zesty_lever.analysis import Result
 from zesty_lever.cases.anchors import anchors
 from zesty_lever.physics.vectors import Array
 from zesty_lever.ui.number import UNITS
+from zesty_lever.ui.painters.front_body import paint_front_body
 from zesty_lever.ui.painters.front_load import paint_front_load, paint_front_surfaces
 from zesty_lever.ui.painters.levers import minus, paint_joint_dot
 from zesty_lever.ui.painters.lines import paint_lines
@@ -34,12 +34,6 @@ if TYPE_CHECKING:
 
 PLAN_SHARE = 0.34
 GRIP_PX = 17.0
-HALF_WIDTHS = {
-    "thigh": (0.046, 0.030),
-    "shank": (0.031, 0.019),
-    "upper_arm": (0.024, 0.019),
-    "forearm": (0.020, 0.014),
-}
 
 
 @dataclass(frozen=True)
@@ -257,7 +251,8 @@ class FrontView(QWidget):
             paint_front_surfaces(painter, self.front, theme, result, self._frame)
             paint_lines(painter, self.front, theme, result, self._frame)
             paint_front_load(painter, self.front, theme, result, self._frame, before=True)
-        self._paint_body(painter, result, QColor(theme.warn if impossible else theme.ink))
+        ink = QColor(theme.warn if impossible else theme.ink)
+        paint_front_body(painter, self.front, self.scale(), theme, result, self._frame, ink)
         if not impossible:
             paint_front_load(painter, self.front, theme, result, self._frame, before=False)
         self._paint_plan(painter, result)
@@ -266,101 +261,6 @@ class FrontView(QWidget):
             painter.setPen(QPen(QColor(theme.ink), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
-
-    def _limb(self, start: Array, end: Array, kind: str, size: float) -> QPainterPath:
-        one, two = self.front(start), self.front(end)
-        way = two - one
-        length = max(float(np.hypot(way.x(), way.y())), 1e-6)
-        across = QPointF(-way.y(), way.x()) / length
-        wide, narrow = (w * size * self.scale() for w in HALF_WIDTHS[kind])
-        path = QPainterPath()
-        path.addPolygon(
-            QPolygonF(
-                [
-                    one + across * wide,
-                    two + across * narrow,
-                    two - across * narrow,
-                    one - across * wide,
-                ]
-            )
-        )
-        path.closeSubpath()
-        for at, radius in ((one, wide), (two, narrow)):
-            cap = QPainterPath()
-            cap.addEllipse(at, radius, radius)
-            path = path.united(cap)
-        return path
-
-    def _paint_body(self, painter: QPainter, result: Result, ink: QColor) -> None:
-        pose, at, size = result.shown.pose, self._frame, result.case.athlete.height_m
-
-        def spot(name: str) -> Array:
-            place: Array = pose.points[name][:, at]
-            return place
-
-        body = QPainterPath()
-        for side in ("left", "right"):
-            body = body.united(self._limb(spot(f"hip_{side}"), spot(f"knee_{side}"), "thigh", size))
-            body = body.united(
-                self._limb(spot(f"knee_{side}"), spot(f"ankle_{side}"), "shank", size)
-            )
-        hips, shoulders = (
-            [self.front(spot(f"{n}_{s}")) for s in ("right", "left")] for n in ("hip", "shoulder")
-        )
-        unit = size * self.scale()
-        trunk = self._torso(hips, shoulders, unit)
-        for side in ("left", "right"):
-            foot = [
-                self.front(spot(f"ankle_{side}")) + QPointF(x * unit, -0.010 * unit)
-                for x in (-0.016, 0.016)
-            ]
-            low = [self.front(spot(f"toe_{side}")) + QPointF(x * unit, 0) for x in (0.026, -0.026)]
-            shape = QPainterPath()
-            shape.addPolygon(QPolygonF([*foot, *low]))
-            shape.closeSubpath()
-            body = body.united(shape)
-        painter.setPen(QPen(ink, 1.3))
-        painter.setBrush(QColor(self.theme.flesh))
-        painter.drawPath(body.united(trunk))
-        painter.setBrush(QColor(self.theme.flesh_deep))
-        for side in ("left", "right"):
-            arm = self._limb(spot(f"shoulder_{side}"), spot(f"elbow_{side}"), "upper_arm", size)
-            painter.drawPath(
-                arm.united(
-                    self._limb(spot(f"elbow_{side}"), spot(f"wrist_{side}"), "forearm", size)
-                )
-            )
-        head = spot("shoulder_mid") + 0.66 * (spot("head_top") - spot("shoulder_mid"))
-        painter.setBrush(QColor(self.theme.flesh))
-        painter.drawEllipse(
-            self.front(head), 0.045 * size * self.scale(), 0.060 * size * self.scale()
-        )
-        for joint in ("hip", "knee"):
-            for side in ("left", "right"):
-                paint_joint_dot(
-                    painter, self.theme, f"{joint}_{side}", self.front(spot(f"{joint}_{side}")), 6.0
-                )
-
-    @staticmethod
-    def _torso(hips: list[QPointF], shoulders: list[QPointF], unit: float) -> QPainterPath:
-        """Pelvis, waist and chest between hips and shoulders (right, left)."""
-        out = QPointF(unit, 0)
-        waist = [h + (s - h) * 0.42 for h, s in zip(hips, shoulders, strict=True)]
-        waist = [waist[0] + out * 0.008, waist[1] - out * 0.008]
-        chest = [h + (s - h) * 0.82 for h, s in zip(hips, shoulders, strict=True)]
-        path = QPainterPath(hips[0] - out * 0.036)
-        path.quadTo(waist[0] - out * 0.022, waist[0] - out * 0.012)
-        path.quadTo(chest[0] - out * 0.002, shoulders[0] + out * 0.004)
-        middle = (shoulders[0] + shoulders[1]) * 0.5 - QPointF(0, 0.022 * unit)
-        path.quadTo((shoulders[0] + middle) * 0.5 - QPointF(0, 0.012 * unit), middle - out * 0.022)
-        path.lineTo(middle + out * 0.022)
-        path.quadTo(
-            (shoulders[1] + middle) * 0.5 - QPointF(0, 0.012 * unit), shoulders[1] - out * 0.004
-        )
-        path.quadTo(chest[1] + out * 0.002, waist[1] + out * 0.012)
-        path.quadTo(waist[1] + out * 0.022, hips[1] + out * 0.036)
-        path.closeSubpath()
-        return path
 
     def _paint_plan(self, painter: QPainter, result: Result) -> None:
         pose, at, size = result.shown.pose, self._frame, result.case.athlete.height_m

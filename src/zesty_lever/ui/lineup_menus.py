@@ -6,7 +6,7 @@ from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import QDoubleSpinBox, QFormLayout, QSpinBox
 
 from zesty_lever.choosing.loading import USUAL
-from zesty_lever.choosing.uncertainty import LARGEST_ERRORS
+from zesty_lever.choosing.scatter import LARGEST_ERRORS
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.ui.behind import Behind
 from zesty_lever.ui.lineup_edits import LineupEdits

@@ -124,6 +124,10 @@ class SetupPanel(QScrollArea):
         self._layout.addWidget(self.height_row)
         self._layout.addWidget(self.mass_row)
         self._build_sex()
+        self._build_thigh()
+        self._layout.addSpacing(6)
+
+    def _build_thigh(self) -> None:
         thigh = described(
             "thigh",
             "Thigh length",
@@ -145,7 +149,6 @@ class SetupPanel(QScrollArea):
         assert layout is not None
         layout.addWidget(self.thigh_source)
         self._layout.addWidget(self.thigh_row)
-        self._layout.addSpacing(6)
 
     def _build_sex(self) -> None:
         grid = QGridLayout()
@@ -170,29 +173,7 @@ class SetupPanel(QScrollArea):
     def _build_setup(self) -> None:
         session = self.session
         self.setup_heading = self._heading("")
-        self.variations = QComboBox()
-        self.variations.setFont(font(13))
-        self.variations.setSizeAdjustPolicy(
-            QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
-        )
-        self.variations.setMinimumContentsLength(12)
-        self.variations.setAccessibleName("Variation: what is carried and where")
-        self.variations.setToolTip("The variation: what is carried and where.")
-        family = ""
-        for entry in catalogue().values():
-            if family not in {"", entry.family}:
-                self.variations.insertSeparator(self.variations.count())
-            family = entry.family
-            self.variations.addItem(entry.name, entry.id)
-            self.variations.setItemData(
-                self.variations.count() - 1,
-                f"{entry.gym}; limited by {entry.limited_by}",
-                Qt.ItemDataRole.ToolTipRole,
-            )
-        self.variations.setMaxVisibleItems(24)
-        self.variations.activated.connect(
-            lambda i: session.set_variation(self.variations.itemData(i))
-        )
+        self.variations = self._pick_variation()
         self.schools = QComboBox()
         self.schools.setFont(font(13))
         self.schools.addItems([f"School: {SCHOOL_NAMES[s].lower()}" for s in SCHOOLS])
@@ -223,6 +204,29 @@ class SetupPanel(QScrollArea):
         self.loads = LoadEditor(session)
         for widget in (self.schools, self.load_row, self.loads):
             self._layout.addWidget(widget)
+
+    def _pick_variation(self) -> QComboBox:
+        """The catalogue by family."""
+        box = QComboBox()
+        box.setFont(font(13))
+        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        box.setMinimumContentsLength(12)
+        box.setAccessibleName("Variation: what is carried and where")
+        box.setToolTip("The variation: what is carried and where.")
+        family = ""
+        for entry in catalogue().values():
+            if family not in {"", entry.family}:
+                box.insertSeparator(box.count())
+            family = entry.family
+            box.addItem(entry.name, entry.id)
+            box.setItemData(
+                box.count() - 1,
+                f"{entry.gym}; limited by {entry.limited_by}",
+                Qt.ItemDataRole.ToolTipRole,
+            )
+        box.setMaxVisibleItems(24)
+        box.activated.connect(lambda i: self.session.set_variation(box.itemData(i)))
+        return box
 
     def _rename(self) -> None:
         name = self.athletes.currentText().strip() or "Athlete"

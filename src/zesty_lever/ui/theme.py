@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cache, lru_cache
+from string import Template
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF
 
@@ -108,60 +109,5 @@ def text_width(text: str, pixels: int, *, bold: bool = False) -> float:
 
 
 def stylesheet(t: Theme) -> str:
-    """Widget styles of the window for one theme."""
-    return f"""
-    QWidget {{ background: transparent; color: {t.ink}; }}
-    QMainWindow, #bench, QScrollArea, #setupBody {{ background: {t.paper}; }}
-    QScrollArea {{ border: none; }}
-    #card QScrollArea {{ background: {t.panel}; }}
-    #strap {{ background: {t.well}; border-bottom: 1px solid {t.line}; }}
-    #card {{ background: {t.panel}; border: 1px solid {t.line}; border-radius: 4px; }}
-    #floating {{ background: {t.panel}; border: 1px solid {t.ink}; border-radius: 4px; }}
-    QListWidget {{ background: {t.panel}; border: 1px solid {t.line}; border-radius: 4px; padding: 3px; }}
-    QListWidget::item {{ padding: 5px; }}
-    QListWidget::item:selected {{ background: {t.choose}; color: {t.choose_ink}; }}
-    #notice {{ background: {t.panel}; border: 2px solid {t.warn}; border-radius: 4px; }}
-    #finding {{ background: {t.paper}; border: 1px solid {t.line}; border-radius: 4px; }}
-    #flagged {{ background: {t.paper}; border: 1px solid {t.line}; border-left: 4px solid {t.warn}; border-radius: 4px; }}
-    QSlider::groove:horizontal {{ height: 4px; background: {t.line}; border-radius: 2px; }}
-    QSlider::handle:horizontal {{ width: 14px; margin: -6px 0; background: {t.choose}; border-radius: 4px; }}
-    QSlider:focus {{ border: 1px solid {t.ink}; border-radius: 4px; }}
-    QPushButton#rail {{ padding: 5px 8px; }}
-    QProgressBar {{ background: {t.well}; border: none; }}
-    QProgressBar::chunk {{ background: {t.knee}; }}
-    #told {{ background: {t.choose}; color: {t.choose_ink}; }}
-    #faint {{ color: {t.faint}; }}
-    #warn {{ color: {t.warn}; }}
-    QToolTip {{ background: {t.ink}; color: {t.paper}; border: none; padding: 5px; }}
-    QPushButton, QToolButton {{ background: {t.panel}; border: 1px solid {t.line};
-        border-radius: 4px; padding: 5px 10px; min-height: 20px; }}
-    QPushButton:hover, QToolButton:hover {{ border-color: {t.ink}; }}
-    QPushButton:focus, QToolButton:focus {{ border: 2px solid {t.ink}; padding: 4px 9px; }}
-    QPushButton:checked, QToolButton:checked {{ background: {t.choose}; color: {t.choose_ink};
-        border-color: {t.choose}; }}
-    QPushButton:disabled, QToolButton:disabled {{ color: {t.line}; }}
-    QToolButton::menu-indicator {{ image: none; }}
-    QDoubleSpinBox, QComboBox, QLineEdit {{ background: {t.panel}; border: 1px solid {t.line};
-        border-radius: 4px; padding: 3px 6px; min-height: 22px;
-        selection-background-color: {t.choose}; selection-color: {t.choose_ink}; }}
-    QDoubleSpinBox:focus, QComboBox:focus, QLineEdit:focus {{ border: 2px solid {t.ink};
-        padding: 2px 5px; }}
-    QDoubleSpinBox:read-only {{ background: {t.well}; border-style: dashed; }}
-    QDoubleSpinBox::up-button, QDoubleSpinBox::down-button {{ width: 0; border: none; }}
-    QComboBox::drop-down {{ border: none; width: 16px; }}
-    QComboBox QAbstractItemView, QMenu {{ background: {t.panel}; border: 1px solid {t.line};
-        selection-background-color: {t.choose}; selection-color: {t.choose_ink}; }}
-    QMenu::item {{ padding: 6px 18px; }}
-    QMenu::item:selected {{ background: {t.choose}; color: {t.choose_ink}; }}
-    QScrollBar:vertical {{ background: transparent; width: 9px; }}
-    QScrollBar::handle:vertical {{ background: {t.line}; border-radius: 4px; min-height: 30px; }}
-    QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
-    QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {t.faint}; border-radius: 3px;
-        background: {t.panel}; }}
-    QCheckBox::indicator:checked {{ background: {t.choose}; border-color: {t.choose}; }}
-    QCheckBox:focus {{ text-decoration: underline; }}
-    QTableWidget, QPlainTextEdit {{ background: {t.panel}; border: 1px solid {t.line}; gridline-color: {t.line}; }}
-    QTableWidget {{ selection-background-color: {t.well}; selection-color: {t.ink}; }}
-    QHeaderView::section {{ background: {t.well}; border: none; padding: 4px 8px; }}
-    QDialog {{ background: {t.paper}; }}
-    """
+    """Widget styles of the window for one theme, from data/style.qss."""
+    return Template(data_path("style.qss").read_text(encoding="utf-8")).substitute(vars(t))

@@ -152,6 +152,13 @@ class Window(QMainWindow):
         row.addWidget(mark)
         row.addWidget(name)
         row.addSpacing(10)
+        self._add_rail(row)
+        row.addStretch(1)
+        self._add_tools(row)
+        row.addWidget(self._output_menu())
+        return strap
+
+    def _add_rail(self, row: QHBoxLayout) -> None:
         self.rail: dict[str, QPushButton] = {}
         for number, screen in enumerate(SCREENS, start=1):
             button = QPushButton(screen)
@@ -164,7 +171,8 @@ class Window(QMainWindow):
             row.addWidget(button)
             self.rail[screen] = button
         self.rail["Bench"].setChecked(True)
-        row.addStretch(1)
+
+    def _add_tools(self, row: QHBoxLayout) -> None:
         history = self.session.history
         undo = history.createUndoAction(self, "Undo")
         redo = history.createRedoAction(self, "Redo")
@@ -191,8 +199,6 @@ class Window(QMainWindow):
             tool.clicked.connect(action.trigger)
             action.enabledChanged.connect(tool.setEnabled)
             row.addWidget(tool)
-        row.addWidget(self._output_menu())
-        return strap
 
     def _output_menu(self) -> QToolButton:
         """Open, copy, save, print: what comes in and goes out."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -10,7 +10,8 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from zesty_lever.analysis import Result
 from zesty_lever.cases.anchors import anchors
-from zesty_lever.coaching.card import Card, Line
+from zesty_lever.coaching.card import Card
+from zesty_lever.coaching.tapes import Line
 from zesty_lever.physics.vectors import Array
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.figure import paint_figure, paint_floor, paint_surfaces
@@ -30,30 +31,34 @@ def shown(line: Line) -> str:
     return UNITS.text(line.rounded, line.unit, decimals)
 
 
+LYING_WORDS = {"start": "hips down", "deep": "lockout"}
+STANDING_WORDS = {"start": "start", "deep": "deepest"}
+
+
+def _extent(
+    result: Result, measured: Sequence[Line], frames: tuple[int, ...]
+) -> tuple[tuple[float, float], float]:
+    """How far back and forward, and how high, a sketch of some frames and tapes goes, m."""
+    points = result.shown.pose.points
+    ends = [end for line in measured for end in line.ends or ()]
+    along = [float(points[name][0, frame]) for name in SKETCHED for frame in frames]
+    along += [end[0] for end in ends] + [a.place[0] for a in anchors(result.case)]
+    high = [float(points["head_top"][1, frame]) for frame in frames] + [end[1] for end in ends]
+    return (min(along), max(along)), max(high) + 0.15
+
+
+SKETCHED = ("head_top", "toe_right", "toe_left", "heel_left", "hip_mid", "hand_right")
+
+
 def paint_sketch(painter: QPainter, theme: Theme, result: Result, card: Card, area: QRectF) -> None:
     """Standing (or hips down) and deepest, beside or over each other, with every height and distance."""
-    pose = result.shown.pose
     frames = {
         "start": int(np.argmin(result.timeline.progress)),
         "deep": min(result.timeline.bottom, result.frames - 1),
     }
     measured = [line for line in card.lines if line.mark in ("height", "length")]
-    every = [
-        float(pose.points[n][0, f])
-        for n in ("head_top", "toe_right", "toe_left", "heel_left", "hip_mid", "hand_right")
-        for f in frames.values()
-    ]
-    every += [end[0] for line in measured for end in line.ends or ()] + [
-        a.place[0] for a in anchors(result.case)
-    ]
-    wide = max(every) - min(every) + 0.75
-    tall = (
-        max(
-            [float(pose.points["head_top"][1, f]) for f in frames.values()]
-            + [end[1] for line in measured for end in line.ends or ()]
-        )
-        + 0.15
-    )
+    (back, front), tall = _extent(result, measured, tuple(frames.values()))
+    wide = front - back + 0.75
     lying = tall < 1.0
     if wide > ONE_PICTURE_M and not lying and not any(line.when == "start" for line in measured):
         frames = {"deep": frames["deep"]}
@@ -64,11 +69,7 @@ def paint_sketch(painter: QPainter, theme: Theme, result: Result, card: Card, ar
     }
     under = sum(below.values()) if lying else max(below.values())
     scale = min((area.height() - under) / rows / (tall + 0.12), area.width() / (columns * wide))
-    words = (
-        {"start": "hips down", "deep": "lockout"}
-        if lying
-        else {"start": "start", "deep": "deepest"}
-    )
+    words = LYING_WORDS if lying else STANDING_WORDS
     floor = area.bottom() - under
     if lying:
         floor = (
@@ -78,9 +79,7 @@ def paint_sketch(painter: QPainter, theme: Theme, result: Result, card: Card, ar
         )
     for index, (when, frame) in enumerate(frames.items()):
         share = 0.5 if columns == 1 else 0.27 + 0.5 * index
-        middle = (
-            area.left() + area.width() * share - scale * (0.5 * (max(every) + min(every)) - 0.12)
-        )
+        middle = area.left() + area.width() * share - scale * (0.5 * (front + back) - 0.12)
         if lying and index:
             floor = area.bottom() - below[when]
         view = View(scale, middle, floor)
@@ -90,12 +89,12 @@ def paint_sketch(painter: QPainter, theme: Theme, result: Result, card: Card, ar
         paint_lines(painter, view.point, theme, result, frame)
         paint_figure(painter, view, theme, result, frame)
         own = [line for line in measured if line.when == when or len(frames) == 1]
-        left = max(area.left(), view.at(min(every), 0.0).x() - 30.0)
+        left = max(area.left(), view.at(back, 0.0).x() - 30.0)
         bottom = _tapes(painter, theme, view, own, (left, area.right()))
         painter.setFont(font(12))
         painter.setPen(QColor(theme.faint))
         painter.drawText(
-            QPointF(view.at(0.5 * (max(every) + min(every)), 0.0).x() - 20, bottom + 18),
+            QPointF(view.at(0.5 * (front + back), 0.0).x() - 20, bottom + 18),
             words[when],
         )
 
@@ -189,11 +188,30 @@ def paint_plan(painter: QPainter, theme: Theme, result: Result, card: Card, area
 
     for heel, ball, toe, _ in feet.values():
         _foot(painter, theme, spot, result.case.athlete.height_m, (heel, ball, toe))
+    _plan_tapes(painter, theme, spot, feet, lines)
+    if bar is not None:
+        _bar(
+            painter,
+            theme,
+            QPointF(spot(np.array([0.0, 0.0, 0.0])).x(), area.top() + 36.0),
+            0.5 * scale * bar.rounded,
+            bar,
+        )
+
+
+def _plan_tapes(
+    painter: QPainter,
+    theme: Theme,
+    spot: Callable[[Array], QPointF],
+    feet: Mapping[str, Sequence[Array]],
+    lines: Mapping[str, Line],
+) -> None:
+    """Tapes below the feet, one a row, and how far the toes point out."""
     low = max(spot(p).y() for points in feet.values() for p in points) + 18.0
     for key, line in lines.items():
         if key == "toe_out_deg":
             _toe_arc(painter, theme, spot, feet["right"], line)
-        elif line.ends is not None and bar is not line:
+        elif line.ends is not None and key != "grip_width_m":
             one, two = (QPointF(spot(np.array(end)).x(), low) for end in line.ends)
             _tape(painter, theme, one, two)
             _words(
@@ -206,14 +224,6 @@ def paint_plan(painter: QPainter, theme: Theme, result: Result, card: Card, area
                 shown(line),
             )
             low += 30.0
-    if bar is not None:
-        _bar(
-            painter,
-            theme,
-            QPointF(spot(np.array([0.0, 0.0, 0.0])).x(), area.top() + 36.0),
-            0.5 * scale * bar.rounded,
-            bar,
-        )
 
 
 def _foot(

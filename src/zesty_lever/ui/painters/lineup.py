@@ -11,6 +11,7 @@ from zesty_lever.analysis import Result
 from zesty_lever.choosing.compare import Compared, Failed
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.joints import COACH_JOINTS
+from zesty_lever.physics.vectors import Array
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.figure import paint_figure, paint_floor, paint_surfaces
 from zesty_lever.ui.painters.levers import lever_marks, minus, paint_joint_dot, paint_lever
@@ -167,6 +168,16 @@ class Curves(QWidget):
             return
         top = max([float(v.max()) for v in values] + [10.0])
         low = min([float(v.min()) for v in values] + [0.0])
+        self._paint_scale(painter, area, plot, (low, top))
+        longest = max(float(r.timeline.time_s[-1]) for _, r in curves)
+        for number, (index, result) in enumerate(curves):
+            height = (values[number] - low) / (top - low)
+            self._paint_curve(painter, plot, index, result, height, longest)
+
+    def _paint_scale(
+        self, painter: QPainter, area: QRectF, plot: QRectF, ends: tuple[float, float]
+    ) -> None:
+        theme, (low, top) = self.theme, ends
         painter.setFont(font(12))
         painter.setPen(QColor(theme.faint))
         words = next(g.word for g in COACH_JOINTS if g.shown == self.joint)
@@ -182,31 +193,39 @@ class Curves(QWidget):
                 Qt.AlignmentFlag.AlignRight,
                 minus(f"{level:.0f}"),
             )
-        longest = max(float(r.timeline.time_s[-1]) for _, r in curves)
-        for number, (index, result) in enumerate(curves):
-            first, last = result.timeline.moves[0]
-            span = slice(0, None) if self.over_time else slice(first, last + 1)
-            x = (
-                result.timeline.time_s[span] / longest
-                if self.over_time
-                else np.abs(result.timeline.progress[span] - result.timeline.progress[first])
-            )
-            y = (values[number][span] - low) / (top - low)
-            line = QPolygonF(
-                [
-                    QPointF(plot.left() + plot.width() * a, plot.bottom() - plot.height() * b)
-                    for a, b in zip(x.tolist(), y.tolist(), strict=True)
-                ]
-            )
-            pen = QPen(theme.joint(self.joint), 2.0)
-            if DASHES[index % len(DASHES)]:
-                pen.setDashPattern(DASHES[index % len(DASHES)])
-            painter.setPen(pen)
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawPolyline(line)
-            key = plot.bottom() + 18 + 15 * index
-            painter.drawLine(QPointF(plot.left(), key), QPointF(plot.left() + 34, key))
-            painter.setPen(QColor(theme.ink))
-            painter.drawText(
-                QPointF(plot.left() + 42, key + 4), variation(result.case.variation).name
-            )
+
+    def _paint_curve(
+        self,
+        painter: QPainter,
+        plot: QRectF,
+        index: int,
+        result: Result,
+        height: Array,
+        longest: float,
+    ) -> None:
+        """One set-up's curve (``height`` is 0 to 1 of the plot) and its line in the key."""
+        theme = self.theme
+        first, last = result.timeline.moves[0]
+        span = slice(0, None) if self.over_time else slice(first, last + 1)
+        x = (
+            result.timeline.time_s[span] / longest
+            if self.over_time
+            else np.abs(result.timeline.progress[span] - result.timeline.progress[first])
+        )
+        y = height[span]
+        line = QPolygonF(
+            [
+                QPointF(plot.left() + plot.width() * a, plot.bottom() - plot.height() * b)
+                for a, b in zip(x.tolist(), y.tolist(), strict=True)
+            ]
+        )
+        pen = QPen(theme.joint(self.joint), 2.0)
+        if DASHES[index % len(DASHES)]:
+            pen.setDashPattern(DASHES[index % len(DASHES)])
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline(line)
+        key = plot.bottom() + 18 + 15 * index
+        painter.drawLine(QPointF(plot.left(), key), QPointF(plot.left() + 34, key))
+        painter.setPen(QColor(theme.ink))
+        painter.drawText(QPointF(plot.left() + 42, key + 4), variation(result.case.variation).name)

@@ -151,6 +151,18 @@ def _paint_numbers(
                     QPointF(left, top + 46 + 26 * 2 + 11),
                     minus(f"{product.frontal_Nm:.0f} N·m sideways"),
                 )
+    _paint_products(painter, theme, area, products, editing)
+
+
+def _paint_products(
+    painter: QPainter,
+    theme: Theme,
+    area: QRectF,
+    products: tuple[Product | None, Product | None],
+    editing: int,
+) -> None:
+    """Force times arm of both set-ups, and how far they are apart."""
+    left, top = area.left(), area.top()
     painter.setFont(font(12))
     for row, (letter, product) in enumerate(zip("AB", products, strict=True)):
         if product is not None:

@@ -128,6 +128,9 @@ class AthleteScreen(QWidget):
             sexes.addWidget(button)
             self.sexes[sex] = button
         self._column.addLayout(sexes)
+        self._build_lengths()
+
+    def _build_lengths(self) -> None:
         self._column.addWidget(note("Lengths are estimated from height until you measure them."))
         guide = toml_values("tape")
         self.lengths: dict[str, tuple[NumberRow, QToolButton]] = {}

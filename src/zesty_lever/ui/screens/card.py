@@ -17,7 +17,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from zesty_lever.coaching.card import CSV_COLUMNS, Card, Line, card_of
+from zesty_lever.coaching.card import CSV_COLUMNS, Card, card_of
+from zesty_lever.coaching.tapes import Line
 from zesty_lever.problems import CaseError
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.card import paint_plan, paint_sketch, shown

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QPoint, QTimer
-from PySide6.QtGui import QGuiApplication, QPainter, QPaintEvent
+from PySide6.QtCore import QTimer
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import (
     QComboBox,
     QFileDialog,
@@ -26,14 +24,15 @@ from PySide6.QtWidgets import (
 from zesty_lever.bench.files import read_lineup, write_lineup
 from zesty_lever.choosing.compare import Compared, Failed, Table, compare, table, theorem_applies
 from zesty_lever.choosing.loading import typical_load_kg
-from zesty_lever.choosing.uncertainty import CONTACT, DRAWS, what_matters
+from zesty_lever.choosing.uncertainty import DRAWS, what_matters
 from zesty_lever.exercises.catalogue import variation
-from zesty_lever.io.tables import COLUMNS, JUDGED, compared_cells, failed_cells, text_of
+from zesty_lever.io.tables import csv_text
 from zesty_lever.joints import COACH_JOINTS, KNEE
 from zesty_lever.problems import CaseError
 from zesty_lever.ui.demand_panel import THEOREM
 from zesty_lever.ui.difference_table import DifferenceTable
 from zesty_lever.ui.lineup_menus import ErrorsButton, TypicalButton
+from zesty_lever.ui.lineup_sheet import NOTE, Sheet, worth_measuring
 from zesty_lever.ui.painters.lineup import Curves, Figures
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.theme import Theme, font
@@ -50,47 +49,6 @@ MATCHES = (
 )
 WAIT_MS = 200
 SIDE_WIDE = 316
-NOTE = (
-    "Intervals: 90 % of what could be true with things measured as well as Errors says. Where two places carry the body, "
-    "the floor may push in more than one way; “measuring” is what is left with the push as assumed. "
-    "Estimates for comparing, not a diagnosis and no safety limit. Stop at pain."
-)
-
-
-def _worth_measuring(widths: dict[str, float]) -> str:
-    """What to measure better, from half widths (N m) by kind of error; the floor's own part said apart."""
-    floor = widths.get(CONTACT, 0.0)
-    (name, width), *_ = [(n, w) for n, w in widths.items() if n != CONTACT] or [("", 0.0)]
-    if max(width, floor) <= 1.0:
-        return ""
-    words = f"What to measure better first: {name}. Alone it leaves ±{width:.0f} N·m at the first set-up's knee."
-    return (
-        f"{words} How the floor may push leaves ±{floor:.0f}, which no tape narrows."
-        if floor > 1.0
-        else words
-    )
-
-
-class _Sheet(QWidget):
-    """What leaves the screen: the figures over their table, the curves beside them, no controls."""
-
-    def __init__(self, parts: tuple[QWidget, QWidget, QWidget]) -> None:
-        super().__init__()
-        self._parts = parts
-
-    def laid_out(self) -> QWidget:
-        """Itself, as large as its parts are now."""
-        figures, table, curves = self._parts
-        self.resize(figures.width() + curves.width() + 12, figures.height() + table.height() + 6)
-        return self
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        figures, table, curves = self._parts
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), self.palette().window())
-        figures.render(painter, QPoint(0, 0))
-        table.render(painter, QPoint(0, figures.height() + 4))
-        curves.render(painter, QPoint(figures.width() + 10, 2))
 
 
 class LineupScreen(QWidget):
@@ -119,7 +77,7 @@ class LineupScreen(QWidget):
         parts.addLayout(left, 1)
         parts.addWidget(self._side())
         column.addLayout(parts, 1)
-        self._sheet = _Sheet((self.picture, self.table, self.curves))
+        self._sheet = Sheet((self.picture, self.table, self.curves))
         self._soon = QTimer(self, singleShot=True, interval=WAIT_MS)
         self._soon.timeout.connect(self._ask)
         self.waiting.answered.connect(self._answer)
@@ -180,6 +138,10 @@ class LineupScreen(QWidget):
         row.addWidget(self.typical)
         row.addWidget(self.errors)
         row.addStretch(1)
+        row.addWidget(self._files_button())
+        return row
+
+    def _files_button(self) -> QToolButton:
         files = self._menu_button(
             "File and table", "Open and save line-ups, copy or save the table."
         )
@@ -190,8 +152,7 @@ class LineupScreen(QWidget):
             ("Save as CSV", "One row a set-up and joint, with units in the header.", self._ask_csv),
         ):
             files.menu().addAction(name, call).setToolTip(tip)
-        row.addWidget(files)
-        return row
+        return files
 
     def _side(self) -> QWidget:
         """Curves, what to measure better, and what the intervals are."""
@@ -400,7 +361,7 @@ class LineupScreen(QWidget):
                 for c in self.picture.compared
             ]
             return "Loads: " + "; ".join(rules) + ". Common practice; change them under Rules."
-        return _worth_measuring(self.widths)
+        return worth_measuring(self.widths)
 
     def _noted(self, number: int, text: str) -> None:
         if number < len(self.session.bench.lineup):
@@ -421,16 +382,9 @@ class LineupScreen(QWidget):
         """One row a set-up and joint."""
         from zesty_lever.io.json_files import replacing
 
-        text = io.StringIO()
-        writer = csv.writer(text)
-        header = (*COLUMNS, *JUDGED)
-        rows = [*map(compared_cells, self.found.rows), *map(failed_cells, self.found.failed)]
-        writer.writerow(header)
-        writer.writerows([text_of(row.get(column)) for column in header] for row in rows)
-
         def write() -> None:
             with replacing(path) as file:
-                file.write(text.getvalue())
+                file.write(csv_text(self.found))
 
         self._saving(path, write)
 

@@ -41,26 +41,7 @@ class People(QWidget):
         self.people.setToolTip("Who stands on the bench.")
         self.people.currentRowChanged.connect(self._switch)
         column.addWidget(self.people, 1)
-        grid = QGridLayout()
-        for index, (name, tip, call) in enumerate(
-            (
-                ("New", "Add an athlete of average build.", session.add_athlete),
-                ("Copy", "Add a copy of this athlete.", self._copy),
-                (
-                    "Remove",
-                    "Take this athlete off the list; undo brings them back.",
-                    session.remove_athlete,
-                ),
-                ("Import", "Open an athlete or a case from a file.", self._import),
-                ("Export", "Save this athlete as a file.", self._export),
-            )
-        ):
-            button = QPushButton(name)
-            button.setFont(font(12))
-            button.setToolTip(tip)
-            button.clicked.connect(lambda _=False, c=call: c())
-            grid.addWidget(button, index // 2, index % 2)
-        column.addLayout(grid)
+        column.addLayout(self._buttons())
         self.name = QLineEdit(maxLength=80)
         self.name.setFont(font(14))
         self.name.setAccessibleName("Name")
@@ -83,6 +64,29 @@ class People(QWidget):
         column.addWidget(self.said)
         session.changed.connect(self.refresh)
         self.refresh()
+
+    def _buttons(self) -> QGridLayout:
+        session = self.session
+        grid = QGridLayout()
+        for index, (name, tip, call) in enumerate(
+            (
+                ("New", "Add an athlete of average build.", session.add_athlete),
+                ("Copy", "Add a copy of this athlete.", self._copy),
+                (
+                    "Remove",
+                    "Take this athlete off the list; undo brings them back.",
+                    session.remove_athlete,
+                ),
+                ("Import", "Open an athlete or a case from a file.", self._import),
+                ("Export", "Save this athlete as a file.", self._export),
+            )
+        ):
+            button = QPushButton(name)
+            button.setFont(font(12))
+            button.setToolTip(tip)
+            button.clicked.connect(lambda _=False, c=call: c())
+            grid.addWidget(button, index // 2, index % 2)
+        return grid
 
     def _switch(self, index: int) -> None:
         if index >= 0:

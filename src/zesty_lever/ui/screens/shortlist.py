@@ -37,13 +37,13 @@ from zesty_lever.choosing.shortlist import (
 from zesty_lever.choosing.week import cover_week
 from zesty_lever.choosing.wishes import WISHES, Ceiling, Wish
 from zesty_lever.exercises.catalogue import catalogue, variation
-from zesty_lever.joints import BY_KEY
 from zesty_lever.ui.catalogue_panel import SKILLS, kinds_of_equipment
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.painters.demand_map import DemandMap
 from zesty_lever.ui.painters.levers import minus
 from zesty_lever.ui.screens.people import heading, note, picker
 from zesty_lever.ui.session import Session
+from zesty_lever.ui.shortlist_words import set_in_words, spans_in_words
 from zesty_lever.ui.theme import Theme, font
 from zesty_lever.ui.waiting import Waiting
 
@@ -51,30 +51,6 @@ WAIT_MS = 300
 Listed = tuple[list[Option | RuledOut], dict[str, float]]
 STARTING = {"knee": 50, "back": -50}
 MODES = ("Ranked for the wish", "Substitutes for A", "Cover the week")
-
-
-def _spans_in_words(option: Option) -> str:
-    """The intervals on a line of their own."""
-    parts = [
-        f"{BY_KEY[key].word} {low:.0f} to {high:.0f}" for key, (low, high) in option.spans.items()
-    ]
-    return f"\n     90 %: {', '.join(parts)} N·m" if parts else ""
-
-
-def _set_in_words(option: Option) -> str:
-    """What is set otherwise than usual: how deep at most, where the hips decide it, and what balance needs."""
-    entry = variation(option.variation)
-    words = ""
-    for key, value in option.settings.items():
-        setting = (
-            f"{entry.settings[key].name.lower()} {UNITS.text(value, entry.settings[key].unit, 0)}"
-        )
-        words += (
-            f", only to {setting}: deeper the low back rounds"
-            if key == entry.depth
-            else f", with {setting}"
-        )
-    return words
 
 
 class ShortlistScreen(QWidget):
@@ -156,6 +132,18 @@ class ShortlistScreen(QWidget):
     def _today(self, column: QVBoxLayout) -> None:
         """Sore joints, skill, direction, spotter, what is missing."""
         column.addWidget(heading("What does today allow?"))
+        self._sore_joints(column)
+        self._ranges(column)
+        self._conditions(column)
+        column.addWidget(note("Not at hand today:"))
+        self.missing = QLineEdit(placeholderText="rack, bench")
+        self.missing.setFont(font(12))
+        self.missing.setAccessibleName("Equipment not at hand, separated by commas")
+        self.missing.setToolTip("Known: " + ", ".join(kinds_of_equipment()) + ".")
+        self.missing.textChanged.connect(self._soon_again)
+        column.addWidget(self.missing)
+
+    def _sore_joints(self, column: QVBoxLayout) -> None:
         self.ceilings: dict[str, QDoubleSpinBox] = {}
         for joint, words in (("hip", "Hip"), ("knee", "Knee"), ("back", "Lower back")):
             box = QDoubleSpinBox(minimum=0, maximum=200, singleStep=5, decimals=0, suffix=" %")
@@ -181,7 +169,8 @@ class ShortlistScreen(QWidget):
         self.lift.setCurrentIndex(self.lift.findData("back-squat-high-bar"))
         self.lift.activated.connect(self._soon_again)
         column.addWidget(self.lift)
-        self._ranges(column)
+
+    def _conditions(self, column: QVBoxLayout) -> None:
         self.skill = picker("Skill", [f"Up to: {SKILLS[n]}" for n in (1, 2, 3)])
         self.skill.setCurrentIndex(2)
         self.skill.activated.connect(self._soon_again)
@@ -201,13 +190,6 @@ class ShortlistScreen(QWidget):
         self.spotter.toggled.connect(self._soon_again)
         for widget in (self.skill, self.direction, self.shape, self.spotter):
             column.addWidget(widget)
-        column.addWidget(note("Not at hand today:"))
-        self.missing = QLineEdit(placeholderText="rack, bench")
-        self.missing.setFont(font(12))
-        self.missing.setAccessibleName("Equipment not at hand, separated by commas")
-        self.missing.setToolTip("Known: " + ", ".join(kinds_of_equipment()) + ".")
-        self.missing.textChanged.connect(self._soon_again)
-        column.addWidget(self.missing)
 
     def _ranges(self, column: QVBoxLayout) -> None:
         """Ankle and hip range today, where they are not as measured."""
@@ -374,9 +356,9 @@ class ShortlistScreen(QWidget):
             else:
                 takes = variation(option.variation).load
                 load = f", {UNITS.text(option.load_kg, 'kg')} ({option.load_rule})" if takes else ""
-                words = f"{rank}  {name}{load}{_set_in_words(option)}"
+                words = f"{rank}  {name}{load}{set_in_words(option)}"
                 item = QListWidgetItem(
-                    minus(f"{words}\n     {option.reason}{_spans_in_words(option)}")
+                    minus(f"{words}\n     {option.reason}{spans_in_words(option)}")
                 )
             self.list.addItem(item)
         self.list.setCurrentRow(

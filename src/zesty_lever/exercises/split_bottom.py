@@ -1,0 +1,120 @@
+"""The deepest pose of a split stance: its angles, the pelvis's sway and the legs' shares, by balance."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from zesty_lever.exercises.builder import (
+    Flags,
+)
+from zesty_lever.exercises.split_stance import (
+    LONGEST_SHIN_STEP_RAD,
+    LONGEST_SWAY_STEP_M,
+    SHIN_LEVERAGE,
+    SWAY_LEVERAGE,
+    SplitStance,
+)
+from zesty_lever.physics.iterate import broyden_pair
+from zesty_lever.physics.legs import (
+    Foot,
+)
+from zesty_lever.physics.vectors import Array
+
+
+@dataclass(frozen=True)
+class Bottom:
+    """The deepest pose, ``(cases, 1)``: shin, thigh, trunk line (rad), front share, pressure, shift (m)."""
+
+    shin: Array
+    thigh: Array
+    line: Array
+    share: Array
+    fraction: Array
+    sway: Array
+    settled: Flags
+
+
+def solve_bottom(split: SplitStance, foot: Foot, free: str | None) -> Bottom:
+    """The deepest pose on the front foot, with the angle that is left to balance."""
+    given = split.given
+    shin, thigh, line = (np.radians(given[k]) for k in ("shin_deg", "thigh_deg", "trunk_deg"))
+    two_feet = split.rear != "none"
+    share = given["front_share"] if two_feet else np.ones_like(thigh)
+    track, fraction = given["knee_track_m"], given["pressure_fraction"]
+    if free == "shin_deg":
+        start = np.full_like(thigh, 0.4)
+        shin, sway, settled = balance_shin(
+            split, foot, start, share, track, lambda _: (thigh, line), np.zeros_like(start)
+        )
+    elif free != "trunk_deg" and two_feet:
+        share, sway, settled = _balance_share(split, foot, (shin, thigh, line), track)
+    else:
+        goal = split.target(foot, share)
+        sway, settled = split.settle(foot, shin, thigh, track, goal[2])
+    goal = split.target(foot, share)
+    stance = split.legs(foot, shin, thigh, track, sway)
+    moment = split.stack_moment_for(stance, goal[0])
+    if free == "trunk_deg":
+        line = split.stack.line_of(*split.stack.lean_for(moment, split.pelvis_most(shin, thigh)))
+    elif not two_feet:
+        reach = (split.moment_of(shin, thigh, line) - moment) / split.mass_kg
+        fraction = fraction + reach / (split.body.lengths["foot"] * np.cos(split.toe_out))
+    return Bottom(shin, thigh, line, share, fraction, sway, settled)
+
+
+def _balance_share(
+    split: SplitStance, foot: Foot, angles: tuple[Array, Array, Array], track: Array
+) -> tuple[Array, Array, Flags]:
+    """Front share that given angles (shin, thigh, line) deliver, the pelvis's shift (m), where settled."""
+    shin, thigh, line = angles
+
+    def gaps(share: Array, sway: Array) -> tuple[Array, Array]:
+        goal = split.target(foot, share)
+        stance = split.legs(foot, shin, thigh, track, sway)
+        ahead = split.moment_of(shin, thigh, line) - split.stack_moment_for(stance, goal[0])
+        return ahead, -split.leans(stance, goal[2])
+
+    start = np.full(np.broadcast_shapes(shin.shape, thigh.shape, line.shape), 0.8)
+    apart = split.pressure(foot)[0] + split.given["step_m"]
+    return broyden_pair(
+        gaps,
+        (start, np.zeros_like(start)),
+        (-split.mass_kg * apart, SWAY_LEVERAGE * split.mass_kg),
+        longest_steps=(2.0, LONGEST_SWAY_STEP_M),
+    )
+
+
+def balance_shin(
+    split: SplitStance,
+    foot: Foot,
+    start: Array,
+    share: Array,
+    track: Array,
+    angles: Callable[[Array], tuple[Array, Array]],
+    start_sway: Array,
+) -> tuple[Array, Array, Flags]:
+    """Shin (rad) that balances over ``share``, the pelvis's shift (m), and where both settled.
+
+    ``angles`` gives thigh and trunk line for a shin.
+    """
+    goal = split.target(foot, share)
+    outward: Array | None = None
+
+    def gaps(shin: Array, sway: Array) -> tuple[Array, Array]:
+        nonlocal outward
+        thigh, line = angles(shin)
+        stance = split.legs(foot, shin, thigh, track, sway, outward)
+        # The last guess's sideways term is a good first guess for the next.
+        outward = np.asarray(stance.front.outward_m)
+        ahead = split.moment_of(shin, thigh, line) - split.stack_moment_for(stance, goal[0])
+        return ahead, -split.leans(stance, goal[2])
+
+    return broyden_pair(
+        gaps,
+        (start, start_sway),
+        (SHIN_LEVERAGE * split.mass_kg * split.body.height_m, SWAY_LEVERAGE * split.mass_kg),
+        longest_steps=(LONGEST_SHIN_STEP_RAD, LONGEST_SWAY_STEP_M),
+    )
