@@ -24,6 +24,12 @@ def csv_rows(name: str) -> tuple[dict[str, str], ...]:
 
 
 @cache
+def full_disc_radius_m() -> float:
+    """Half the diameter of a full-sized disc, m: how high a bar on the floor lies."""
+    return max(float(row["diameter_mm"]) for row in csv_rows("discs")) / 2000.0
+
+
+@cache
 def toml_values(name: str) -> dict[str, Any]:
     """Content of ``data/tables/<name>.toml``."""
     return tomllib.loads(data_path("tables", f"{name}.toml").read_text(encoding="utf-8"))

@@ -309,7 +309,7 @@ def test_compare(match, tmp_path, capsys):
         assert float(by["a", joint]["peak_Nm"]) == pytest.approx(
             float(by["b", joint]["peak_Nm"]), rel=1e-5
         )
-    loads = {None: 40.0, "same-load": 60.0, "same-system": 60.0, "typical-load": 0.7 * 0.8 * 120}
+    loads = {None: 40.0, "same-load": 60.0, "same-system": 60.0, "typical-load": 70.0}
     if match in loads:
         assert float(by["b", "hip_left"]["load_kg"]) == pytest.approx(loads[match])
     assert len(out.splitlines()) == 15

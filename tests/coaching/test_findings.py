@@ -19,7 +19,7 @@ FAULTS = {
     "trunk-against-shin": ("back-squat-low-bar", {"shin_deg": 24}, "even", {}),
     "pressure-point": ("back-squat-high-bar", {"pressure_fraction": 0.65}, "hips-first", {}),
     "bar-away": ("romanian-deadlift", {"hands_ahead_m": ("stature", 0.085)}, "even", {}),
-    "bar-off-mid-foot": ("conventional-deadlift", {"bar_fraction": 0.6}, "even", {}),
+    "bar-off-mid-foot": ("conventional-deadlift", {"bar_fraction": 0.5}, "even", {}),
     "rounding": ("back-squat-high-bar", {"thigh_deg": -5}, "even", STIFF),
     "arching": ("hip-thrust", {"arch_deg": 14}, "even", {}),
     "hips-rise-first": ("back-squat-high-bar", {"hips_rise_deg": 14}, "even", {}),

@@ -133,12 +133,12 @@ def test_t20_every_centimetre_away_costs_the_back(build):
 def test_t23_handles_at_the_sides_allow_a_more_upright_pull(build):
     """T23: hex bar against conventional, same load: trunk at least 8 degrees more upright, more knee."""
     hex_bar, bar = (solve(n, 80, build) for n in ("hex-bar-deadlift", "conventional-deadlift"))
-    assert bar.shown.bottom_deg["trunk_deg"] - hex_bar.shown.bottom_deg["trunk_deg"] >= 5.0
+    assert bar.shown.bottom_deg["trunk_deg"] - hex_bar.shown.bottom_deg["trunk_deg"] >= 8.0
     assert extension(hex_bar, "knee_right") > 1.15 * extension(bar, "knee_right")
 
 
 def test_t22_start_positions_follow_the_build(build):
-    """T22: bar at 22.5 cm over mid-foot, shoulders ahead of it; hips below shoulders, above knees."""
+    """T22: bar at 22.5 cm over the laces (between the foot's middle and its ball), shoulders ahead of it; hips below shoulders, above knees."""
     result = solve("conventional-deadlift", 80, build)
     points, at = result.shown.pose.points, result.timeline.bottom
     assert at == 0
@@ -147,7 +147,7 @@ def test_t22_start_positions_follow_the_build(build):
         0.225, abs=1e-5
     )  # the chain closes to a hundredth of a millimetre
     middle = 0.5 * (points["heel_right"] + points["toe_right"])[0, at]
-    assert bar[0] == pytest.approx(middle, abs=0.004)
+    assert middle < bar[0] < points["ball_right"][0, at]
     assert points["shoulder_mid"][0, at] > bar[0]
     assert points["knee_right"][1, at] < points["hip_mid"][1, at] < points["shoulder_mid"][1, at]
 

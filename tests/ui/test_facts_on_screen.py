@@ -120,9 +120,9 @@ FACTS = {
     ),
     "T22 a lower bar is harder": (
         "conventional-deadlift",
-        {"bar_height_m": 32},
+        {"bar_height_m": 45},
         {"bar_height_m": 22.5},
-        {"hip"},
+        {"lumbosacral"},
         set(),
     ),
     "T25 arching raises no hip extension": (

@@ -14,7 +14,8 @@ from zesty_lever.cases.loads import MassLoad
 from zesty_lever.cases.model import Case, ResolvedCase
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.cases.rigging import Carrying
-from zesty_lever.exercises.catalogue import variation
+from zesty_lever.coaching.gym import at_hand_kg
+from zesty_lever.exercises.catalogue import Variation, variation
 from zesty_lever.feasibility import advised, problems_of
 from zesty_lever.joints import BY_KEY, HIP, KNEE, LOWER_BACK, JointGroup
 from zesty_lever.physics.iterate import find_increasing_root
@@ -27,6 +28,9 @@ EQUAL = {"equal:hip": HIP, "equal:knee": KNEE, "equal:lower-back": LOWER_BACK}
 MATCHES = ("same-load", "typical-load", "same-system", *EQUAL)
 LOAD_TOLERANCE_KG = 1e-4
 LOADS_TRIED = 26
+# Without any best: the back squat starts at this share of body mass, other lifts at their usual share of
+# that, and nothing in the hands above this part of what they hold (common practice, no source).
+START_PER_BODY_MASS, START_OF_CAP = 0.30, 0.5
 
 
 @dataclass(frozen=True)
@@ -67,23 +71,40 @@ USUAL = TypicalRules()
 
 
 def typical_load_kg(case: Case, rules: TypicalRules = USUAL) -> tuple[float, str]:
-    """A working load and the rule behind it.
+    """A working load that the gym can make, and the rule behind it.
 
     The working share of the athlete's best in this variation; else of what the share of the best
-    high-bar back squat gives; else the catalogue's default.
+    high-bar back squat gives, capped by what hands hold; else, with no best known, a light load by
+    body mass. The gym's next lighter load, within the variation's range.
     """
     chosen = variation(case.variation)
-    best = case.athlete.best_loads_kg
     low, high = chosen.load_range_kg()
+    load, rule = _wanted_load_kg(case, chosen, rules)
+    made = at_hand_kg(chosen.id, chosen.equipment, load)
+    if made > load + 1e-9:
+        rule = f"{rule}; the lightest there is"
+    return min(max(made, low), high), rule
+
+
+def _wanted_load_kg(case: Case, chosen: Variation, rules: TypicalRules) -> tuple[float, str]:
+    """The working load before the gym and the range have their say."""
+    best, mass = case.athlete.best_loads_kg, case.athlete.mass_kg
     share, working = rules.share_of(chosen.id), f"{100 * rules.working:.0f} %"
     if chosen.id in best:
-        load, rule = rules.working * best[chosen.id], f"{working} of the best in this variation"
-    elif "back-squat-high-bar" in best and chosen.load and share is not None:
-        load = rules.working * share * best["back-squat-high-bar"]
+        return rules.working * best[chosen.id], f"{working} of the best in this variation"
+    if chosen.load is None or share is None:
+        return chosen.default_load_kg(), "the catalogue's default"
+    cap = chosen.load.most_per_body_mass
+    most = np.inf if cap is None else cap * mass
+    if "back-squat-high-bar" in best:
+        expected = share * best["back-squat-high-bar"]
+        if expected > most:
+            return rules.working * most, f"{working} of the {most:.0f} kg that hands hold here"
         rule = f"{working} of {100 * share:.0f} % of the best high-bar back squat"
-    else:
-        load, rule = chosen.default_load_kg(), "the catalogue's default"
-    return min(max(load, low), high), rule
+        return rules.working * expected, rule
+    return min(
+        START_PER_BODY_MASS * share * mass, START_OF_CAP * most
+    ), "no best known: start light"
 
 
 def with_load(case: AnyCase, load_kg: float) -> AnyCase:

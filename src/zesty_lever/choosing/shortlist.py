@@ -19,7 +19,8 @@ from zesty_lever.choosing.loading import (
 )
 from zesty_lever.choosing.reach import deeper_way, deepest_unrounded
 from zesty_lever.choosing.uncertainty import draw
-from zesty_lever.choosing.wishes import Ceiling, Wish, features_of
+from zesty_lever.choosing.wishes import IN_NEWTON_METRES, Ceiling, Wish, features_of
+from zesty_lever.coaching.gym import at_hand_kg
 from zesty_lever.exercises.builder import Flags
 from zesty_lever.exercises.catalogue import Variation, catalogue, variation
 from zesty_lever.feasibility import advised
@@ -29,8 +30,10 @@ from zesty_lever.physics.solve import Solved
 from zesty_lever.physics.vectors import Array
 from zesty_lever.problems import CaseError, Problem
 
-LOADS_TRIED = 9
+LOADS_TRIED, SUBSTITUTE_LOADS_TRIED = 9, 25
 SPAN_DRAWS = 300
+# A lift that demands less than this altogether is like any other that does, N m.
+LEAST_DEMAND_NM = 20.0
 # How much of the work the ranking is; the intervals are the rest.
 RANKING_SHARE = 0.4
 
@@ -91,7 +94,15 @@ def shortlist(
     ready: list[_Ready] = []
     for number, entry in enumerate(entries):
         why = wish.why_not(entry)
-        found = why or _loaded(entry, athlete, school, limits, rules, keep_shape=wish.keep_shape)
+        found = why or _loaded(
+            entry,
+            athlete,
+            school,
+            limits,
+            rules,
+            keep_shape=wish.keep_shape,
+            unloaded=wish.unloaded(entry),
+        )
         if isinstance(found, str):
             out.append(RuledOut(entry.id, found))
         else:
@@ -109,19 +120,18 @@ def shortlist(
 
 
 def _ranked(ready: Sequence[_Ready], wish: Wish) -> list[Option]:
-    most = {
-        g.key: max((item.result.peaks[g.key] for item in ready), default=1.0) or 1.0
-        for g in COACH_JOINTS
-    }
+    does = [features_of(item.result) | item.result.peaks for item in ready]
+    keys = (*IN_NEWTON_METRES, *(g.key for g in COACH_JOINTS))
+    most = {key: max((own[key] for own in does), default=1.0) or 1.0 for key in keys}
     options = []
-    for item in ready:
+    for item, raw in zip(ready, does, strict=True):
         peaks = item.result.peaks
-        own = features_of(item.result) | {key: peaks[key] / most[key] for key in most}
+        own = raw | {key: raw[key] / most[key] for key in most}
         score = sum(weight * own[key] for key, weight in wish.want.items())
         if wish.goal is not None:
             score -= _away(peaks, wish.goal, most)
         case = item.result.case
-        reason = _reason(wish, own, peaks)
+        reason = _reason(wish, own, raw)
         options.append(
             Option(
                 case.variation,
@@ -182,6 +192,7 @@ def _loaded(
     rules: TypicalRules,
     *,
     keep_shape: bool,
+    unloaded: bool,
 ) -> _Ready | str:
     """The variation at its working load, lowered until every ceiling holds; or why that can't be.
 
@@ -189,6 +200,8 @@ def _loaded(
     """
     case = _plain_case(athlete, entry.id, school)
     load, rule = typical_load_kg(case, rules)
+    if unloaded:
+        load, rule = 0.0, "no weights at hand: unloaded"
     result = analyse(with_load(case, load))
     settings: dict[str, float] = {}
     if keep_shape and rounds(result.shown):
@@ -287,26 +300,30 @@ def peaks_at_loads(case: ResolvedCase, loads_kg: Array) -> tuple[dict[str, Array
     return peaks, solved.feasible
 
 
-def _reason(wish: Wish, own: Mapping[str, float], peaks: Mapping[str, float]) -> str:
-    """One sentence: what speaks for it most, in numbers."""
-    numbers = ", ".join(f"{g.word} {peaks[g.key]:.0f}" for g in (HIP, KNEE, LOWER_BACK)) + " N·m"
+def _reason(wish: Wish, own: Mapping[str, float], does: Mapping[str, float]) -> str:
+    """One sentence: what speaks for it most, in numbers. ``own`` are shares of the most, ``does`` N m."""
+
+    def others(but: str = "") -> str:
+        parts = (f"{g.word} {does[g.key]:.0f}" for g in (HIP, KNEE, LOWER_BACK) if g.key != but)
+        return ", ".join(parts) + " N·m"
+
     if not wish.want:
-        return numbers
+        return others()
     key = max(
         wish.want,
         key=lambda k: wish.want[k] * own[k] if wish.want[k] > 0 else wish.want[k] * (own[k] - 1.0),
     )
-    share = 100.0 * own[key]
+    if key in BY_KEY:
+        size = f"{does[key]:.0f} N·m, {100.0 * own[key]:.0f} % of the most here"
+        verb = "works" if wish.want[key] > 0 else "is spared"
+        return f"the {BY_KEY[key].word} {verb}: {size}; {others(key)}"
     words = {
-        "hip": f"{share:.0f} % of the most that any does for the hip",
-        "knee": f"{share:.0f} % of the most that any does for the knee",
-        "back": f"{share:.0f} % of the most that any asks of the lower back",
-        "lockout": f"keeps {share:.0f} % of the hip's peak at lockout",
-        "long": f"{share:.0f} % of the hip's peak with the hip bent deep",
+        "lockout": f"the hip still carries {does['lockout']:.0f} N·m at lockout",
+        "long": f"the hip carries {does['long']:.0f} N·m bent deep",
         "one-leg": "one leg does the work" if own[key] else "both legs share the work",
-        "sideways": f"sideways part {share:.0f} % of the hip's peak",
+        "sideways": f"the hip holds {does['sideways']:.0f} N·m sideways",
     }[key]
-    return f"{words}; {numbers}"
+    return f"{words}; {others()}"
 
 
 def substitutes(
@@ -319,23 +336,31 @@ def substitutes(
 ) -> list[Option]:
     """Variations nearest in demand to a solved lift, each at the load that comes nearest, under limits."""
     goal = wanted.peaks
-    size = {j: max(abs(v), 20.0) for j, v in goal.items()}
+    # Gaps are weighed by the size of the demand: 20 N m matter little beside a lower back's 485.
+    whole = max(float(np.hypot.reduce(list(goal.values()))), LEAST_DEMAND_NM)
     options = []
     for option in shortlist(athlete, replace(wish, goal=None), school, tell, rules):
         if isinstance(option, RuledOut) or option.variation == wanted.case.variation:
             continue
-        low, high = variation(option.variation).load_range_kg()
-        most = option.load_kg if wish.ceilings else min(high, 1.6 * option.load_kg + 20.0)
-        loads = np.linspace(low, max(most, low), LOADS_TRIED)
+        entry = variation(option.variation)
+        low, high = entry.load_range_kg()
+        most = option.load_kg
+        if athlete.best_loads_kg and not wish.ceilings:
+            # As heavy as this athlete's best is expected to be, and no heavier.
+            most = min(high, option.load_kg / rules.working)
+        tried = np.linspace(low, max(most, low), SUBSTITUTE_LOADS_TRIED)
+        made = {at_hand_kg(entry.id, entry.equipment, float(load)) for load in tried}
+        loads = np.array(sorted(load for load in made | {low} if low <= load <= max(most, low)))
         peaks, able = peaks_at_loads(option.case, loads)
-        gap = np.sqrt(sum(((peaks[j] - goal[j]) / size[j]) ** 2 for j in goal))
+        gap = np.sqrt(sum((peaks[j] - goal[j]) ** 2 for j in goal)) / whole
         gap = np.where(able, gap, np.inf)
         best = int(np.argmin(gap))
         if not np.isfinite(gap[best]):
             continue
         found = {j: float(peaks[j][best]) for j in goal}
         words = ", ".join(
-            f"{BY_KEY[j].word} {100 * (found[j] - goal[j]) / size[j]:+.0f} %" for j in goal
+            f"{BY_KEY[j].word} {found[j] - goal[j]:+.0f}".replace("-", "\N{MINUS SIGN}")
+            for j in goal
         )
         options.append(
             replace(
@@ -343,8 +368,8 @@ def substitutes(
                 load_rule="nearest in demand",
                 peaks=found,
                 score=-float(gap[best]),
-                reason=f"against {variation(wanted.case.variation).name}: {words}",
-                case=with_load(option.case, round(float(loads[best]), 1)),
+                reason=f"against the {variation(wanted.case.variation).name.lower()}: {words} N·m",
+                case=with_load(option.case, float(loads[best])),
             )
         )
     return sorted(options, key=lambda o: -o.score)

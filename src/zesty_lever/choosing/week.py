@@ -3,44 +3,68 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from zesty_lever.choosing.shortlist import Option, RuledOut
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.joints import BY_KEY
 
-NEEDS = (
-    "hip",
-    "knee",
-    "back",
-    "vertical",
-    "horizontal",
-    "lateral",
-    "lockout",
-    "long",
-    "one-leg",
-)
+# What a coach wants in a week, in words (common practice, no source).
+NEEDS = {
+    "floor pull": "a pull from the floor",
+    "squat": "a squat",
+    "one-leg": "work on one leg",
+    "thrust": "a thrust or bridge",
+    "sideways": "sideways at the hip",
+}
+# A share of the most on the list from which the hip's sideways work counts.
+ENOUGH_SIDEWAYS = 0.85
 
 
 def covers(option: Option) -> frozenset[str]:
-    """What of a week's needs one option does well."""
-    does = {key for key in BY_KEY if option.features[key] >= 0.6}
-    does |= {k for k in ("lockout", "long", "one-leg") if option.features[k] >= 0.7}
-    return frozenset(does | {variation(option.variation).direction})
+    """What of a week's needs one option does."""
+    entry, does = variation(option.variation), set()
+    if entry.from_floor:
+        does.add("floor pull")
+    if entry.is_squat:
+        does.add("squat")
+    if option.features["one-leg"]:
+        does.add("one-leg")
+    if entry.lies:
+        does.add("thrust")
+    if entry.direction == "lateral" or option.features["sideways"] >= ENOUGH_SIDEWAYS:
+        does.add("sideways")
+    return frozenset(does)
 
 
 def cover_week(
-    options: Sequence[Option | RuledOut], needs: Sequence[str] = NEEDS
+    options: Sequence[Option | RuledOut], needs: Sequence[str] = tuple(NEEDS)
 ) -> tuple[list[Option], list[str]]:
     """A small set that together does what is needed, and what none of them does.
 
-    Greedy: the one that adds most first, the better ranked of two as good.
+    Need by need, the best ranked that covers it, unless one chosen before does.
     """
-    left, chosen = set(needs), []
+    chosen: list[Option] = []
     able = [option for option in options if isinstance(option, Option)]
-    while left:
-        best = max(able, key=lambda o: len(covers(o) & left), default=None)
-        if best is None or not covers(best) & left:
-            break
-        chosen.append(best)
-        left -= covers(best)
-    return chosen, sorted(left)
+    missing = []
+    for need in needs:
+        if any(need in covers(option) for option in chosen):
+            continue
+        best = max((o for o in able if need in covers(o)), key=_rank, default=None)
+        if best is None:
+            missing.append(need)
+        else:
+            chosen.append(best)
+    return chosen, missing
+
+
+def _rank(option: Option) -> tuple[float, float]:
+    """The wish first; without one, or between equals, what demands most."""
+    return option.score, sum(option.features[key] for key in BY_KEY)
+
+
+def told_by(option: Option) -> Option:
+    """The option with what it covers in front of its reason."""
+    does = covers(option)
+    words = ", ".join(text for need, text in NEEDS.items() if need in does)
+    return replace(option, reason=f"{words}; {option.reason}")

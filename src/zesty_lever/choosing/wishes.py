@@ -13,7 +13,7 @@ from zesty_lever.joints import BY_KEY, SIDES
 from zesty_lever.physics.moments import out_of_sagittal
 from zesty_lever.problems import CaseError
 
-# What can be wished for, in words; each is a share between 0 and 1 (see `features_of`).
+# What can be wished for, in words; see `features_of` and the joints' peaks.
 WISHES = {
     "hip": "more hip",
     "knee": "more knee",
@@ -24,6 +24,10 @@ WISHES = {
     "sideways": "sideways",
 }
 MOST_WEIGHT = 100.0
+# Weights in the hands that some variations work without.
+WEIGHTS = frozenset({"two dumbbells", "dumbbell", "dumbbells", "kettlebell", "two kettlebells"})
+# Features in N m, ranked by how they compare with the most on the list; the others are 0 or 1.
+IN_NEWTON_METRES = ("lockout", "long", "sideways")
 
 
 @dataclass(frozen=True)
@@ -87,16 +91,27 @@ class Wish:
                     allowed=[-MOST_WEIGHT, MOST_WEIGHT],
                 )
 
+    def missing_for(self, entry: Variation) -> list[str]:
+        """What a variation needs and today lacks, weights that it works without left aside."""
+        have = self.equipment
+        if have is None:
+            return []
+        needed = kinds_needed(entry)
+        if entry.load is not None and entry.load.works_unloaded:
+            needed = [kinds for kinds in needed if not kinds <= WEIGHTS]
+        return [" or ".join(sorted(kinds)) for kinds in needed if not kinds & have]
+
+    def unloaded(self, entry: Variation) -> bool:
+        """Whether the weights of a variation that works without them are missing today."""
+        if self.equipment is None or entry.load is None or not entry.load.works_unloaded:
+            return False
+        return any(k <= WEIGHTS and not k & self.equipment for k in kinds_needed(entry))
+
     def why_not(self, entry: Variation) -> str:
         """Why a variation can't be done today whatever its load; empty if it can."""
-        if self.equipment is not None:
-            missing = [
-                " or ".join(sorted(kinds))
-                for kinds in kinds_needed(entry)
-                if not kinds & self.equipment
-            ]
-            if missing:
-                return f"needs {', '.join(missing)}"
+        missing = self.missing_for(entry)
+        if missing:
+            return f"needs {', '.join(missing)}"
         if entry.skill > self.skill:
             return "more demanding than today allows"
         if not self.spotter and "safety bars" in entry.equipment and entry.skill > 2:
@@ -112,22 +127,24 @@ def kinds_needed(entry: Variation) -> list[frozenset[str]]:
 
 
 def features_of(result: Result) -> dict[str, float]:
-    """Shares 0-1: hard at lockout, hard when long, one leg, sideways."""
+    """What a variation does besides its peaks.
+
+    ``lockout``: the hip's extensor moment at the top, N m; ``long``: the same with the hip bent deep (the
+    less bent, the less counts), N m; ``sideways``: the hip's moment about forward, N m; ``one-leg``: 1 or 0.
+    """
     solved, times = result.solved, result.timeline
     entry = variation(result.case.variation)
     side = max(SIDES, key=lambda s: float(solved.extension(f"hip_{s}").max()))
     hip = solved.extension(f"hip_{side}")
-    most = max(float(hip.max()), 1e-9)
     top = lockout_frame(result)
     deep = times.top if entry.lies else times.bottom
     # Deepest hip flexion counts as long only if the hip is really bent there.
     thigh = solved.pose.side_view_rad(f"knee_{side}", f"hip_{side}")
     bent = float(solved.pose.pelvis_rad[deep] - thigh[deep])
     aside = float(np.abs(out_of_sagittal(solved.pose, solved.moments, side)[1]).max())
-    deep_share = np.clip(hip[deep] / most, 0.0, 1.0)
     return {
-        "lockout": float(np.clip(hip[top] / most, 0.0, 1.0)),
-        "long": float(deep_share * np.clip(bent / np.radians(90.0), 0.0, 1.0)),
+        "lockout": max(float(hip[top]), 0.0),
+        "long": max(float(hip[deep]), 0.0) * float(np.clip(bent / np.radians(90.0), 0.0, 1.0)),
         "one-leg": float(entry.options.rear not in {"", "flat"}),
-        "sideways": float(np.clip(aside / most, 0.0, 1.0)),
+        "sideways": aside,
     }

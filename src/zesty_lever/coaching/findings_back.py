@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from zesty_lever.cases.resolve import technique_of
 from zesty_lever.coaching.finding import Found, ReadRep
 from zesty_lever.physics.body import landmark
 
@@ -41,8 +42,8 @@ def bar_off_mid_foot(rep: ReadRep) -> Found | None:
     """A floor pull starts away from where the school wants the bar."""
     if "bar_fraction" not in rep.case.settings:
         return None
-    foot = rep.foot_m
-    off = 100.0 * abs(rep.setting("bar_fraction") - 0.5) * foot
+    usual = technique_of(rep.entry, rep.case.athlete, rep.case.school)["bar_fraction"] or 0.5
+    off = 100.0 * abs(rep.setting("bar_fraction") - usual) * rep.foot_m
     if off <= 1.0:
         return None
     return Found(
@@ -50,10 +51,10 @@ def bar_off_mid_foot(rep: ReadRep) -> Found | None:
         off,
         "cm",
         "note",
-        f"The bar starts {off:.0f} cm off mid-foot, so it has to swing before it rises.",
+        f"The bar starts {off:.0f} cm off its place over the laces, so it has to swing before it rises.",
         "Bar over the laces, then grip.",
-        "Chalk mark at mid-foot.",
-        {"bar_fraction": 0.5},
+        "Chalk mark on the laces' line.",
+        {"bar_fraction": usual},
     )
 
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import math
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
 
@@ -168,6 +169,48 @@ def _sides(pairs: Mapping[float, int]) -> dict[int, tuple[float, ...]]:
                 if more not in reachable or len(discs) + 1 < len(reachable[more]):
                     reachable[more] = (*discs, mass)
     return reachable
+
+
+# Steps of what is held or hung on, kg: two bells together, one bell, anything else.
+KETTLEBELLS_KG = (4.0, 6.0, 8.0, 10.0, 12.0, 16.0, 20.0, 24.0, 28.0, 32.0, 36.0, 40.0, 48.0)
+PAIR_STEP_KG, BELL_STEP_KG, OTHER_STEP_KG = 4.0, 2.0, 2.5
+
+
+def at_hand_kg(
+    name: str, equipment: Sequence[str], load_kg: float, gym: Gym | None = None
+) -> float:
+    """The heaviest load (kg) not above ``load_kg`` that the gym makes for a variation.
+
+    Bars with discs; pairs of dumbbells in steps of 4 kg; single bells in steps of 2 kg; kettlebells by
+    their usual masses. A load lighter than the lightest there is gives that; none gives none.
+    Sizes: common, no source.
+    """
+    gym = gym or usual_gym()
+    items = " ".join(equipment)
+    if load_kg <= 0.0:
+        return 0.0
+    if "bar" in equipment or "hex bar" in equipment:
+        return _bar_at_hand_kg(name, load_kg, gym)
+    bells = 2.0 if "two kettlebells" in equipment else 1.0
+    if bells == 2.0 or "kettlebell" in equipment:
+        fitting = (k for k in KETTLEBELLS_KG if bells * k <= load_kg + 1e-9)
+        return bells * max(fitting, default=KETTLEBELLS_KG[0])
+    step = PAIR_STEP_KG if "two dumbbells" in equipment else OTHER_STEP_KG
+    step = BELL_STEP_KG if "kettlebell or" in items else step
+    return step * max(math.floor(load_kg / step + 1e-9), 1)
+
+
+def _bar_at_hand_kg(name: str, load_kg: float, gym: Gym) -> float:
+    fitting = [bars()[n] for n in gym.bars if ("hex" in n) == ("hex" in name)]
+    lightest = min((bar.mass_kg for bar in fitting), default=0.0)
+    if load_kg <= lightest:
+        return lightest
+    made = gym.loading(name, load_kg)
+    if made is None:
+        return lightest
+    # The nearest may lie above what was asked: half a step less, then.
+    lighter = gym.loading(name, max(load_kg - 1.25, lightest)) if made.off_kg > 1e-9 else made
+    return made.total_kg if lighter is None else lighter.total_kg
 
 
 def rep_max_kg(load_kg: float, reps: int) -> tuple[float, float]:

@@ -45,7 +45,9 @@ class Options(Model, frozen=True, kw_only=True):
 class OwnLoad(Model, frozen=True, kw_only=True):
     """The variation's own load: who carries it, where (fractions of stature), how heavy it may be (kg).
 
-    ``share_of_back_squat`` is a rule of thumb: its best as a share of the best high-bar back squat.
+    ``share_of_back_squat`` is a rule of thumb: its best as a share of the best high-bar back squat;
+    ``most_per_body_mass`` caps that at what hands hold, kg per kg body mass. ``works_unloaded``: without
+    any weight it is still this exercise.
     """
 
     name: str
@@ -53,6 +55,8 @@ class OwnLoad(Model, frozen=True, kw_only=True):
     default_kg: Annotated[float, LIFTABLE]
     range_kg: tuple[Annotated[float, LIFTABLE], Annotated[float, LIFTABLE]]
     share_of_back_squat: Annotated[float, quantity("", 0.05, 3.0)] | None = None
+    most_per_body_mass: Annotated[float, quantity("kg per kg", 0.05, 3.0)] | None = None
+    works_unloaded: bool = False
     forward: float | None = None
     above: float = 0.0
 

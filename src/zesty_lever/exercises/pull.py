@@ -18,6 +18,7 @@ from zesty_lever.exercises.level import LevelStance, follow_path
 from zesty_lever.physics.iterate import find_increasing_root, fixed_point
 from zesty_lever.physics.legs import Foot
 from zesty_lever.physics.vectors import Array, norm
+from zesty_lever.tables import full_disc_radius_m
 
 BAR_RADIUS_M = 0.014
 SHIN_FRONT_M = 0.025
@@ -54,7 +55,10 @@ def _bar_on_shins(pull: _Pull) -> tuple[Array, Array, Array, Array]:
     foot = pull.stand_on(np.zeros_like(pull.toe_out))
     bar_x, bar_y = foot.pressure_point(given["bar_fraction"])[0], given["bar_height_m"]
     touching = bar_x - BAR_RADIUS_M - body.scaled_m(SHIN_FRONT_M)
-    shin = np.arctan2(touching - foot.ankle[0], bar_y - foot.ankle[1])
+    # Below a full disc's height the shin keeps the lean it has there and the bar lies clear of it.
+    shin = np.arctan2(
+        touching - foot.ankle[0], np.maximum(bar_y, full_disc_radius_m()) - foot.ankle[1]
+    )
     lead = given["shoulder_lead_m"]
     shoulder = (bar_x + lead, bar_y + pull.arm_drop(lead))
 

@@ -24,7 +24,7 @@ from zesty_lever.cases.anchors import Anchor
 from zesty_lever.cases.model import Athlete, Case, Setup
 from zesty_lever.cases.parse import athlete_from
 from zesty_lever.cases.resolve import resolve
-from zesty_lever.choosing.loading import EQUAL, equal_demand_load_kg
+from zesty_lever.choosing.loading import EQUAL, equal_demand_load_kg, typical_load_kg
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.feasibility import advised, nearest_drawable
 from zesty_lever.problems import CaseError
@@ -244,13 +244,17 @@ class Session(DragEdits):
             self.commit(f"Edit {SLOT_NAMES[slot]}", self.bench.changed(editing=slot))
 
     def set_variation(self, name: str) -> None:
-        """Change the variation being edited; its settings start at their defaults."""
+        """Change the variation being edited: default settings, a working load for this athlete."""
         if name != self.setup.variation:
+            bare = Case(athlete=self.bench.athlete, variation=name)
+            load: float | None = typical_load_kg(bare, self.bench.rules)[0]
+            if not analyse(bare.changed(load_kg=load)).feasible:
+                load = None
             self.edit_setup(
                 f"Change to {variation(name).name}",
                 variation=name,
                 settings={},
-                load_kg=None,
+                load_kg=load,
                 load_up_kg=None,
                 loads=(),
                 contact_rule=None,

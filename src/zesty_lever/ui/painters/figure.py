@@ -13,10 +13,11 @@ from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap
 
 from zesty_lever.analysis import Result
 from zesty_lever.physics.vectors import Array
+from zesty_lever.tables import full_disc_radius_m
 from zesty_lever.ui.painters.view import View, bent_line, limb, path_of, sleeve
 from zesty_lever.ui.theme import Theme
 
-DISC_RADIUS_M = 0.225
+DISC_RADIUS_M = full_disc_radius_m()
 # Half widths along each part, fractions of stature: (front, back), from the first point named.
 THIGH = (
     [0.033, 0.037, 0.043, 0.048, 0.052, 0.053, 0.052, 0.050],

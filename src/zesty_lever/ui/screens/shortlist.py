@@ -34,7 +34,7 @@ from zesty_lever.choosing.shortlist import (
     shortlist,
     substitutes,
 )
-from zesty_lever.choosing.week import cover_week
+from zesty_lever.choosing.week import NEEDS, cover_week, told_by
 from zesty_lever.choosing.wishes import WISHES, Ceiling, Wish
 from zesty_lever.exercises.catalogue import catalogue, variation
 from zesty_lever.ui.catalogue_panel import SKILLS, kinds_of_equipment
@@ -48,7 +48,8 @@ from zesty_lever.ui.theme import Theme, font
 from zesty_lever.ui.waiting import Waiting
 
 WAIT_MS = 300
-Listed = tuple[list[Option | RuledOut], dict[str, float]]
+# The list, ceilings in N m by joint, and what of the week none of the list covers.
+Listed = tuple[list[Option | RuledOut], dict[str, float], list[str]]
 STARTING = {"knee": 50, "back": -50}
 MODES = ("Ranked for the wish", "Substitutes for A", "Cover the week")
 
@@ -62,6 +63,7 @@ class ShortlistScreen(QWidget):
         self.session = session
         self.waiting = Waiting("shortlist")
         self.options: list[Option | RuledOut] = []
+        self.uncovered: list[str] = []
         self.picture = DemandMap(theme)
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 10, 14, 10)
@@ -322,9 +324,12 @@ class ShortlistScreen(QWidget):
         def work(tell: Callable[[float], None]) -> Listed:
             limits = {c.joint: ceiling_Nm(athlete, c, school, rules) for c in wish.ceilings}
             if mode == 1:
-                return [*substitutes(athlete, wanted, wish, school, tell, rules)], limits
+                return [*substitutes(athlete, wanted, wish, school, tell, rules)], limits, []
             found = shortlist(athlete, wish, school, tell, rules)
-            return ([*cover_week(found)[0]] if mode == 2 else found), limits
+            if mode != 2:
+                return found, limits, []
+            week, missing = cover_week(found)
+            return [*map(told_by, week)], limits, missing
 
         self.waiting.ask(work)
 
@@ -340,7 +345,7 @@ class ShortlistScreen(QWidget):
             )
 
     def _answer(self, answer: Listed) -> None:
-        self.options, self.picture.limits = answer
+        self.options, self.picture.limits, self.uncovered = answer
         self.picture.options = self.options
         self._fill_list()
 
@@ -361,6 +366,9 @@ class ShortlistScreen(QWidget):
                     minus(f"{words}\n     {option.reason}{spans_in_words(option)}")
                 )
             self.list.addItem(item)
+        if self.uncovered:
+            words = ", ".join(NEEDS[need] for need in self.uncovered)
+            self.list.addItem(f"–  Not covered by anything that today allows: {words}.")
         self.list.setCurrentRow(
             next(
                 (
