@@ -4,12 +4,12 @@ import numpy as np
 import pytest
 
 from builders import MALE, case_of, solve
-from zesty_lever.analysis import analyse
+from zesty_lever.analysis import analyse, analyse_many
 from zesty_lever.cases.batch import make_batch
 from zesty_lever.cases.parse import athlete_from
 from zesty_lever.choosing.reach import deeper_way
 from zesty_lever.choosing.shortlist import Option, RuledOut, ceiling_Nm, shortlist, substitutes
-from zesty_lever.choosing.technique import search
+from zesty_lever.choosing.technique import coached_range, flags_of, knees_over_feet, search
 from zesty_lever.choosing.week import NEEDS, cover_week, covers
 from zesty_lever.choosing.wishes import Ceiling, Wish
 from zesty_lever.exercises.catalogue import catalogue
@@ -151,28 +151,39 @@ def test_the_search_beats_a_random_scan(name, joint, most):
     case = solve(name, 60).case
     keys = list(found.best.settings)
     random = np.random.default_rng(1)
-    settings = catalogue()[name].settings
-    reach = {"deg": 20.0, "m": 0.22, "": 0.2}
+    low, high = coached_range(case, keys)
     at = np.array([case.settings[k] for k in keys])
-    span = np.array(
-        [min(reach[settings[k].unit], settings[k].high - settings[k].low) for k in keys]
-    )
-    scan = at + random.uniform(-1, 1, (20_000, len(keys))) * span
-    scan = np.clip(scan, [settings[k].low for k in keys], [settings[k].high for k in keys])
+    scan = random.uniform(low, high, (20_000, len(keys)))
     scan[0] = at
     single = make_batch([case])
     batch = single.varied(settings={k: scan[:, i : i + 1] for i, k in enumerate(keys)})
-    frames = [0, 21, 30]
+    deepest = single.timeline.bottom
+    frames = sorted({0, 21, 30, deepest})
     parts = list(batch.in_parts(batch.timeline.instants_at(frames, moving=False)))
     peaks = {g.key: np.concatenate([p.peak(g) for p in parts]) for g in COACH_JOINTS}
-    fits = np.concatenate([p.feasible for p in parts]) & (peaks["knee"] <= 400.0)
+    fits = np.concatenate(
+        [p.feasible & knees_over_feet(p.pose, frames.index(deepest)) for p in parts]
+    )
+    fits &= peaks["knee"] <= 400.0
     wanted = np.where(fits, -peaks[joint] if most else peaks[joint], np.inf)
-    # The best of the scan's three moments, worked out over the whole rep.
-    rows = np.argsort(wanted)[:200]
+    # From the best of the scan's three moments down, worked out over the whole rep.
+    ranked = np.argsort(wanted)[: int(fits.sum())]
+    rows = ranked[np.unique(np.linspace(0, len(ranked) - 1, 800).astype(int))]
     whole = single.varied(settings={k: scan[rows, i : i + 1] for i, k in enumerate(keys)})
     solved = whole.solve(whole.whole)
-    unrounded = np.degrees(solved.pose.lumbar_flexion_rad.max(axis=1)) <= 15.0
-    values = solved.peak(BY_KEY[joint])[solved.feasible & unrounded]
+    fair = [
+        row
+        for row in range(len(rows))
+        if solved.feasible[row] and solved.pose.lumbar_flexion_rad[row].max() <= np.radians(15.0)
+    ]
+    settings = [
+        {**case.settings, **dict(zip(keys, map(float, scan[rows[r]]), strict=True))} for r in fair
+    ]
+    alike = analyse_many([case.changed(settings=changed) for changed in settings])
+    usual = flags_of(analyse(case))
+    kept = [r for r, one in zip(fair, alike, strict=True) if flags_of(one) <= usual]
+    over = [r for r in kept if knees_over_feet(solved.pose, deepest)[r]]
+    values = solved.peak(BY_KEY[joint])[over]
     assert len(values) > 0
     if most:
         assert found.best.peaks[joint] >= values.max() - 1.0
@@ -208,14 +219,21 @@ def test_the_frontier_has_no_point_that_another_beats():
     ],
 )
 def test_every_frontier_point_opens(name, joint, more):
-    """Each technique that is offered can be done, with the peaks that it was offered with."""
+    """Each technique that is offered can be done, with the peaks that it was offered with, inside what is
+    coached, and raises no flag that the set-up itself did not."""
     case = solve(name, 60, **more).case
     found = search(case, joint)
     points = [found.best, found.start, *found.frontier]
     assert len(points) > 4
+    usual = flags_of(analyse(case))
+    low, high = coached_range(case, list(found.best.settings))
     for point in points:
+        if point is not found.start:
+            values = np.array(list(point.settings.values()))
+            assert ((values >= low - 1e-9) & (values <= high + 1e-9)).all()
         opened = analyse(case.changed(settings={**case.settings, **point.settings}))
         assert opened.error is None, (point.settings, opened.error.text)
+        assert flags_of(opened) <= usual
         for key, peak in point.peaks.items():
             assert opened.peaks[key] == pytest.approx(peak, abs=1e-6), key
 

@@ -14,8 +14,8 @@ from PySide6.QtWidgets import QApplication, QPushButton
 from zesty_lever.analysis import analyse
 from zesty_lever.bench.files import read_bench
 from zesty_lever.choosing.compare import Compared
-from zesty_lever.coaching.gym import at_hand_kg
 from zesty_lever.choosing.shortlist import Option, RuledOut
+from zesty_lever.coaching.gym import at_hand_kg
 from zesty_lever.joints import KNEE
 from zesty_lever.ui.number import UNITS
 from zesty_lever.ui.screens.technique import round_numbers

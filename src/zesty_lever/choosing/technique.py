@@ -8,16 +8,20 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from zesty_lever.analysis import Result, analyse, analyse_many
 from zesty_lever.cases.batch import Batch, make_batch
-from zesty_lever.cases.model import Case
-from zesty_lever.cases.resolve import resolve
+from zesty_lever.cases.model import Case, ResolvedCase
+from zesty_lever.cases.resolve import resolve, technique_of
 from zesty_lever.choosing.loading import group_named
+from zesty_lever.coaching.findings import findings
 from zesty_lever.exercises.builder import Flags
-from zesty_lever.exercises.catalogue import Variation
+from zesty_lever.exercises.catalogue import variation
 from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.physics.body import landmark
+from zesty_lever.physics.pose import Pose
 from zesty_lever.physics.vectors import Array
 from zesty_lever.problems import CaseError
+from zesty_lever.tables import toml_values
 
 
 @dataclass(frozen=True)
@@ -60,8 +64,10 @@ SEARCHED = (
 )
 FIRST, ROUNDS, EACH = 4000, 6, 1500
 NARROWER = 0.55
+# How many of the ranked samples are worked out whole at a time.
 CHECKED = 64
-MOST_ON_FRONTIER = 60
+# Candidates for the frontier, and how many points are offered.
+FRONTIER_CANDIDATES, MOST_ON_FRONTIER = 320, 60
 
 
 def search(
@@ -75,11 +81,12 @@ def search(
     seed: int = 7,
     tell: Callable[[float], None] | None = None,
 ) -> Search:
-    """Settings within this athlete's range that lower (or raise) a joint's peak under ceilings (N m).
+    """Settings inside what is coached that lower (or raise) a joint's peak under ceilings (N m).
 
-    Seeded sampling of the whole range, then rounds of narrower sampling about the best so far, all as
-    arrays; what is answered is worked out over the whole rep. Depth stays as it is unless ``keep_depth``
-    is off. Raises `CaseError` where nothing fits.
+    Seeded sampling of the coached ranges (about the school's default, ``coached.toml``), then rounds of
+    narrower sampling about the best so far, all as arrays. What is answered is worked out over the whole
+    rep, keeps the knees over the feet and raises no flag that the set-up at hand does not raise. Depth
+    stays as it is unless ``keep_depth`` is off. Raises `CaseError` where nothing fits.
     """
     group_named(joint)
     ceilings = ceilings or {}
@@ -87,11 +94,9 @@ def search(
         group_named(other)
     resolved = resolve(case)
     batch = make_batch([resolved])
-    chosen = batch.variation
+    depth = batch.variation.depth
     axes = [
-        k
-        for k in (keys or SEARCHED)
-        if k in resolved.given and not (keep_depth and k == chosen.depth)
+        k for k in (keys or SEARCHED) if k in resolved.given and not (keep_depth and k == depth)
     ]
     at = np.array([resolved.given[k] for k in axes])
 
@@ -99,13 +104,15 @@ def search(
         return _best_of(known, joint, most=most, ceilings=ceilings)
 
     every = _sampled(batch, axes, at, pick, seed, tell)
+    clean = _Clean(batch, axes, every.samples, flags_of(analyse(resolved)))
     fits = every.able & _under(every.peaks, ceilings)
     wanted = -every.peaks[joint] if most else every.peaks[joint]
     ranked = np.argsort(np.where(fits, wanted, np.inf))[: int(fits.sum())]
-    row = next(iter(_whole_rows(batch, axes, every.samples, ranked, 1)), None)
+    row = clean.best(ranked)
     if row is None:
         raise CaseError("nothing-fits", "no technique in this athlete's range keeps those ceilings")
-    frontier = _whole_rows(batch, axes, every.samples, _frontier(every), MOST_ON_FRONTIER)
+    frontier = clean.rows(_frontier(every), FRONTIER_CANDIDATES)
+    frontier = [frontier[i] for i in _spread(len(frontier), MOST_ON_FRONTIER)]
     best_point, start, *points = _points(batch, axes, every.samples, [row, 0, *frontier])
     return Search(best_point, start, tuple(points), len(every.samples))
 
@@ -118,19 +125,21 @@ def _sampled(
     seed: int,
     tell: Callable[[float], None] | None,
 ) -> _Tried:
-    """All samples: ``at`` first, the believable range about it, then rounds about what ``pick`` likes best."""
-    random, chosen = np.random.default_rng(seed), batch.variation
-    low, high = (
-        np.array([getattr(chosen.settings[k], end) for k in axes]) for end in ("low", "high")
-    )
-    reach = _believable(chosen, axes, low, high)
-    samples = np.clip(at + random.uniform(-1.0, 1.0, (FIRST, len(axes))) * reach, low, high)
+    """All samples: ``at`` first, the coached range, then rounds about what ``pick`` likes best."""
+    random = np.random.default_rng(seed)
+    low, high = coached_range(batch.cases[0], axes)
+    reach = high - low
+    samples = random.uniform(low, high, (FIRST, len(axes)))
     samples[0] = at
     allowed = max(_rounding_of(batch), np.radians(landmark("ordinary_lumbar_flexion_deg")))
+    whole = batch.solve(batch.whole)
+    keep_knees = batch.variation.stands_on_feet and bool(
+        knees_over_feet(whole.pose, batch.timeline.bottom).all()
+    )
     known: list[_Tried] = []
     best, width = at, reach
     for number in range(ROUNDS + 1):
-        known.append(_try(batch, axes, samples, allowed))
+        known.append(_try(batch, axes, samples, allowed, keep_knees=keep_knees))
         found = pick(known)
         best = best if found is None else found
         width = width * NARROWER
@@ -144,19 +153,73 @@ def _varied(batch: Batch, axes: Sequence[str], samples: Array) -> Batch:
     return batch.varied(settings={k: samples[:, i : i + 1] for i, k in enumerate(axes)})
 
 
-def _whole_rows(
-    batch: Batch, axes: Sequence[str], every: Array, ranked: NDArray[np.intp], most: int
-) -> list[int]:
-    """The first rows whose whole rep can be done, not only the moments that the search looked at."""
-    found: list[int] = []
-    for start in range(0, len(ranked), CHECKED):
-        rows = ranked[start : start + CHECKED]
-        varied = _varied(batch, axes, every[rows])
-        able = varied.solve(varied.whole).feasible
-        found += [int(row) for row, fits in zip(rows, able, strict=True) if fits]
-        if len(found) >= most:
-            break
-    return found[:most]
+def flags_of(result: Result) -> frozenset[str]:
+    """Codes of the findings that the case's school flags."""
+    return frozenset(f.code for f in findings(result) if f.severity == "flag")
+
+
+@dataclass(frozen=True)
+class _Clean:
+    """Samples that can be offered: the whole rep can be done and nothing is flagged beyond ``allowed``."""
+
+    batch: Batch
+    axes: Sequence[str]
+    every: Array
+    allowed: frozenset[str]
+
+    def rows(self, ranked: NDArray[np.intp], most: int) -> list[int]:
+        """The first of the ranked rows that can be offered."""
+        found: list[int] = []
+        for start in range(0, len(ranked), CHECKED):
+            rows = ranked[start : start + CHECKED]
+            found += [int(r) for r, fits in zip(rows, self._fits(rows), strict=True) if fits]
+            if len(found) >= most:
+                break
+        return found[:most]
+
+    def best(self, ranked: NDArray[np.intp]) -> int | None:
+        """About the first of the ranked rows that can be offered; None where none can.
+
+        Looks at every row, then every second, fourth ... the further down, and then again closely
+        before the first one found.
+        """
+        start, stride = 0, 1
+        while start < len(ranked):
+            rows = ranked[start : start + CHECKED * stride : stride]
+            fits = self._fits(rows)
+            if any(fits):
+                last = start + stride * fits.index(True)
+                return self.rows(ranked[max(last - stride + 1, 0) : last + 1], 1)[0]
+            start, stride = start + CHECKED * stride, 2 * stride
+        return None
+
+    def _fits(self, rows: NDArray[np.intp]) -> list[bool]:
+        case = self.batch.cases[0]
+        cases = [case.changed(settings={**case.settings, **self._settings(row)}) for row in rows]
+        return [
+            isinstance(result, Result) and result.feasible and flags_of(result) <= self.allowed
+            for result in analyse_many(cases)
+        ]
+
+    def _settings(self, row: int) -> dict[str, float]:
+        return {key: float(self.every[row, i]) for i, key in enumerate(self.axes)}
+
+
+def coached_range(case: ResolvedCase, axes: Sequence[str]) -> tuple[Array, Array]:
+    """Smallest and largest value of some settings that are still coached, each ``(settings,)``.
+
+    About the school's default; a setting left to balance there, about what it is in this case.
+    """
+    chosen, widths = variation(case.variation), toml_values("coached")
+    usual = technique_of(chosen, case.athlete, case.school)
+    middle = [case.given[k] if usual[k] is None else usual[k] for k in axes]
+    scale = [case.athlete.height_m if chosen.settings[k].unit == "m" else 1.0 for k in axes]
+    width = np.array([widths[k] * s for k, s in zip(axes, scale, strict=True)])
+    low, high = (
+        np.array([getattr(chosen.settings[k], end) for k in axes]) for end in ("low", "high")
+    )
+    middles = np.array(middle, dtype=float)
+    return np.clip(middles - width, low, high), np.clip(middles + width, low, high)
 
 
 def _points(batch: Batch, axes: Sequence[str], every: Array, rows: Sequence[int]) -> list[Point]:
@@ -173,12 +236,17 @@ def _points(batch: Batch, axes: Sequence[str], every: Array, rows: Sequence[int]
     ]
 
 
-def _believable(chosen: Variation, axes: Sequence[str], low: Array, high: Array) -> Array:
-    """How far from the technique at hand a coach would still look."""
-    reach = {"deg": 20.0, "m": 0.22, "": 0.2}
-    return np.array(
-        [min(reach.get(chosen.settings[k].unit, 1e9), high[i] - low[i]) for i, k in enumerate(axes)]
-    )
+def knees_over_feet(pose: Pose, frame: int) -> Flags:
+    """Whether the (front) knee is over its foot in a frame, the deepest one, ``(cases,)``."""
+    limits = toml_values("coached")
+    points = {name: point[..., frame] for name, point in pose.points.items()}
+    way = points["toe_right"] - points["heel_right"]
+    knee = points["knee_right"] - points["ankle_right"]
+    along = (knee[0] * way[0] + knee[2] * way[2]) / np.hypot(way[0], way[2])
+    aside = np.abs(knee[0] * way[2] - knee[2] * way[0]) / np.hypot(way[0], way[2])
+    room = np.tan(np.radians(limits["knee_over_foot_deg"])) * np.maximum(along, 0.0)
+    over: Flags = aside <= np.maximum(room, limits["knee_over_foot_m"])
+    return over
 
 
 def _rounding_of(batch: Batch) -> float:
@@ -187,7 +255,9 @@ def _rounding_of(batch: Batch) -> float:
     return float(np.nan_to_num(lumbar).max()) + 1e-9
 
 
-def _try(batch: Batch, axes: Sequence[str], samples: Array, allowed_rad: float) -> _Tried:
+def _try(
+    batch: Batch, axes: Sequence[str], samples: Array, allowed_rad: float, *, keep_knees: bool
+) -> _Tried:
     varied = _varied(batch, axes, samples)
     times = varied.timeline
     moves = times.moves if varied.both_ways_differ else times.moves[:1]
@@ -201,6 +271,10 @@ def _try(batch: Batch, axes: Sequence[str], samples: Array, allowed_rad: float) 
         [np.nan_to_num(p.pose.lumbar_flexion_rad, nan=9.0).max(axis=1) for p in parts]
     )
     able = np.concatenate([p.feasible for p in parts]) & (lumbar <= allowed_rad)
+    deepest = sorted(frames).index(times.bottom)
+    over = np.concatenate([knees_over_feet(p.pose, deepest) for p in parts])
+    if keep_knees:
+        able &= over
     return _Tried(samples, peaks, able)
 
 
@@ -245,6 +319,11 @@ def _frontier(every: _Tried) -> NDArray[np.intp]:
         if len(kept) > 4000:
             break
     kept.sort(key=lambda r: values[r, 1])
-    if len(kept) > MOST_ON_FRONTIER:
-        kept = [kept[i] for i in np.linspace(0, len(kept) - 1, MOST_ON_FRONTIER).astype(int)]
-    return rows[kept]
+    return rows[[kept[i] for i in _spread(len(kept), FRONTIER_CANDIDATES)]]
+
+
+def _spread(count: int, most: int) -> list[int]:
+    """All of so many places, or ``most`` of them spread evenly."""
+    if count <= most:
+        return list(range(count))
+    return [int(place) for place in np.linspace(0, count - 1, most)]

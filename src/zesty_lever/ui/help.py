@@ -63,8 +63,12 @@ TERMS = (
     ("L5/S1", "the lowest joint of the lower back"),
     (
         "Interval, 90 %",
-        "what could be true with things measured as well as they are; “measuring” is its part "
-        "that a better tape narrows, the rest is how the floor may push",
+        "what could be true with things measured and done as well as they are",
+    ),
+    (
+        "As set up, as done",
+        "as set up: both done exactly as entered, only body and tape off; as done: each done and read "
+        "apart, angles and pressure off too",
     ),
     (
         "Room that is left",

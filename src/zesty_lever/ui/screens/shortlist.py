@@ -84,7 +84,7 @@ class ShortlistScreen(QWidget):
         right.addWidget(self.list, 1)
         right.addWidget(
             note(
-                "Where two places carry the body, the floor may push in more than one way; “measuring” is what is left with the push as assumed. Estimates for choosing, not a diagnosis and no safety limit. Stop at pain; pain goes to a licensed clinician."
+                "90 %: what could be true with things done and read as well as they are; where two places carry the body, the floor may push in more than one way. Loads: common practice, no source. Estimates for choosing, not a diagnosis and no safety limit. Stop at pain; pain goes to a licensed clinician."
             )
         )
         row.addLayout(right, 1)

@@ -285,8 +285,9 @@ class TechniqueScreen(QWidget):
         column.addWidget(self.waiting)
         column.addWidget(
             note(
-                "Stance, toes, shin and the like are tried inside the athlete's ankle, hip and knee range; poses that round "
-                "the low back more than now are left out. A smaller moment at one joint is usually a larger one elsewhere."
+                "Stance, toes, shin and the like are tried about the school's default, as far as is coached, inside the athlete's "
+                "range, with the knees over the feet. Poses that round the low back more than now, or that the school would flag, "
+                "are left out. A smaller moment at one joint is usually a larger one elsewhere."
             )
         )
         column.addStretch(1)
