@@ -31,7 +31,7 @@ from zesty_lever.physics.vectors import Array
 from zesty_lever.problems import CaseError, Problem
 
 LOADS_TRIED, SUBSTITUTE_LOADS_TRIED = 9, 25
-SPAN_DRAWS = 300
+SPAN_DRAWS = 200
 # A lift that demands less than this altogether is like any other that does, N m.
 LEAST_DEMAND_NM = 20.0
 # How much of the work the ranking is; the intervals are the rest.

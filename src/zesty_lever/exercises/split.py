@@ -111,16 +111,20 @@ def _follow_path(split: SplitStance, free: str | None, progress: Array) -> Poses
         trunk,
         stance.sway,
     )
-    row = int(np.argmax(p))
-    ends = {
-        "shin_deg": np.degrees(shin_b[:, 0]),
-        "thigh_deg": np.degrees(thigh_b[:, 0]),
-        "trunk_deg": np.degrees(pose.line_rad[:, row]),
-        "front_share": bottom.share[:, 0],
-    }
+    ends = _bottom_deg(bottom, pose, int(np.argmax(p)))
     failures, drawable = _failures(split, pose, stance, bottom, free, settled)
     fraction = np.broadcast_to(fraction, drawable.shape)
     return Poses(pose, _support(split, foot), fraction, ends, drawable, failures, roots)
+
+
+def _bottom_deg(bottom: Bottom, pose: Pose, row: int) -> dict[str, Array]:
+    """Angles (deg) and front share of the deepest point, per case."""
+    return {
+        "shin_deg": np.degrees(bottom.shin[:, 0]),
+        "thigh_deg": np.degrees(bottom.thigh[:, 0]),
+        "trunk_deg": np.degrees(pose.line_rad[:, row]),
+        "front_share": bottom.share[:, 0],
+    }
 
 
 def top_share(split: SplitStance, share: Array) -> Array:
