@@ -22,7 +22,7 @@ from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.ui.demand_map_view import MapView
 from zesty_lever.ui.painters.levers import minus, paint_joint_dot
 from zesty_lever.ui.session import Session
-from zesty_lever.ui.theme import Theme, font
+from zesty_lever.ui.theme import Theme, font, text_width
 from zesty_lever.ui.waiting import Waiting
 
 WAIT_MS = 250
@@ -56,11 +56,13 @@ class SlopeBoard(QWidget):
         most = (
             max((abs(v) for s in shown for v in (s.change_Nm or {}).values()), default=1.0) or 1.0
         )
-        wide = (self.width() - 132.0) / 3.0
+        # As wide as the longest name that is shown, so that none is cut.
+        named = max((text_width(f"{s.name}, {s.per}", 12) for s in shown), default=0.0) + 6.0
+        wide = (self.width() - named) / 3.0
         painter.setFont(font(11))
         for column, group in enumerate(COACH_JOINTS):
             joint, word = group.shown, group.word
-            x = 132.0 + column * wide
+            x = named + column * wide
             paint_joint_dot(painter, self.theme, joint, QPointF(x + 6, 8), 4.0)
             painter.setPen(QColor(self.theme.faint))
             painter.drawText(QPointF(x + 14, 12), word.removeprefix("lower "))
@@ -69,20 +71,22 @@ class SlopeBoard(QWidget):
             painter.setFont(font(12))
             painter.setPen(QColor(self.theme.ink))
             painter.drawText(
-                QRectF(0, y, 128, ROW_PX),
+                QRectF(0, y, named, ROW_PX),
                 Qt.AlignmentFlag.AlignVCenter,
                 f"{slope.name}, {slope.per}",
             )
             if slope.change_Nm is None:
                 painter.setPen(QColor(self.theme.faint))
                 painter.drawText(
-                    QRectF(132, y, 200, ROW_PX), Qt.AlignmentFlag.AlignVCenter, "no room either way"
+                    QRectF(named, y, 200, ROW_PX),
+                    Qt.AlignmentFlag.AlignVCenter,
+                    "no room either way",
                 )
                 continue
             for column, group in enumerate(COACH_JOINTS):
                 joint, word = group.shown, group.word
                 value = slope.change_Nm[word]
-                middle = 132.0 + (column + 0.5) * wide
+                middle = named + (column + 0.5) * wide
                 length = 0.42 * wide * value / most
                 colour = self.theme.joint(joint)
                 painter.fillRect(
