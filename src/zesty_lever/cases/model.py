@@ -7,7 +7,7 @@ variation are checked where those are known (`resolve`).
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, get_args
 
 import msgspec
 
@@ -35,18 +35,6 @@ Waiting = Annotated[float, quantity("s", 0.0, 60.0)]
 Share = Annotated[float, quantity("", 0.0, 1.0)]
 # None is solved by balance.
 SettingValue = Annotated[float | None, none_as("balance")]
-SORE_PLACES = (
-    "neck",
-    "shoulder",
-    "elbow",
-    "wrist",
-    "upper back",
-    "lower back",
-    "hip",
-    "knee",
-    "ankle",
-    "foot",
-)
 SorePlace = Literal[
     "neck",
     "shoulder",
@@ -59,6 +47,7 @@ SorePlace = Literal[
     "ankle",
     "foot",
 ]
+SORE_PLACES: tuple[str, ...] = get_args(SorePlace)
 
 
 class Sore(Model, frozen=True, kw_only=True):

@@ -50,7 +50,8 @@ def cover_week(
     for need in needs:
         if any(need in covers(option) for option in chosen):
             continue
-        best = max((o for o in able if need in covers(o)), key=_rank, default=None)
+        fitting = [option for option in able if need in covers(option)]
+        best = max(fitting, key=lambda option: _rank(option, need), default=None)
         if best is None:
             missing.append(need)
         else:
@@ -58,9 +59,10 @@ def cover_week(
     return chosen, missing
 
 
-def _rank(option: Option) -> tuple[float, float]:
-    """The wish first; without one, or between equals, what demands most."""
-    return option.score, sum(option.features[key] for key in BY_KEY)
+def _rank(option: Option, need: str) -> tuple[float, bool, float]:
+    """The wish first; between equals what is made for it (no second heavy pull), then what demands most."""
+    made_for = need == "sideways" and variation(option.variation).direction == "lateral"
+    return option.score, made_for, sum(option.features[key] for key in BY_KEY)
 
 
 def told_by(option: Option) -> Option:
