@@ -266,15 +266,8 @@ def test_nothing_goes_deeper_than_the_low_back_keeps_its_shape():
 
 
 def test_a_default_that_can_t_be_done_is_helped_by_the_setting_its_error_names():
-    """A belt squat at its working load can't be balanced with the default shin: the list gives the shin that works,
-    and solved again it can be done; the same for an ankle of 25 degrees."""
-    option = next(
-        o for o in able(shortlist(ATHLETE, Wish({"knee": 1.0}))) if o.variation == "belt-squat"
-    )
-    assert set(option.settings) == {"shin_deg"}
-    assert analyse(option.case).error is None
-    usual = case_of("belt-squat", option.load_kg, {"best_loads_kg": {"back-squat-high-bar": 120}})
-    assert analyse(usual).error is not None
+    """At an ankle of 25 degrees some defaults need another shin: the list gives the one that works, and solved
+    again it can be done."""
     stiff = athlete_from(
         {
             **MALE,

@@ -148,11 +148,13 @@ def _solve_bottom(squat: LevelStance, free: str | None) -> tuple[Array, Array, A
 def _stand(squat: LevelStance, foot: Foot, at_x: Array) -> tuple[Array, Array]:
     """Lean of the straight legs and of the trunk at the top, rad.
 
-    No hip moment: the stack's mass centre is plumb over the hips. The whole then leans a little
-    from the ankles until the mass centre is over ``at_x``; both are closed forms.
+    No hip moment: the stack's mass centre is plumb over the hips, but for what hangs from a belt,
+    which pulls on hips that stand as they would without it. The whole then leans a little from the
+    ankles until the mass centre is over ``at_x``; both are closed forms.
     """
     free_hip = np.full_like(at_x, np.pi)
-    _, trunk = squat.stack.lean_for(np.zeros_like(at_x), free_hip)
+    hung = squat.stack.hung_kgm + np.zeros_like(at_x)
+    _, trunk = squat.stack.lean_for(hung, free_hip)
     body = squat.body
     length = straight_leg_side_length(body, 0.5 * squat.given["stance_m"])
     share = body.lengths["shank"] / (body.lengths["shank"] + body.lengths["thigh"])
@@ -161,7 +163,7 @@ def _stand(squat: LevelStance, foot: Foot, at_x: Array) -> tuple[Array, Array]:
     feet = 2.0 * body.mass["foot"] * foot_centre(body, foot)[0]
     carried = 2.0 * (body.mass["shank"] * shank_at + body.mass["thigh"] * thigh_at)
     at_ankle = 2.0 * (body.mass["shank"] + body.mass["thigh"]) + squat.stack.mass_kg
-    need = squat.mass_kg * at_x - feet - at_ankle * foot.ankle[0] - squat.turned_kgm
+    need = squat.mass_kg * at_x - feet - at_ankle * foot.ankle[0] - squat.turned_kgm - hung
     return np.arcsin(need / (length * (carried + squat.stack.mass_kg))), trunk
 
 

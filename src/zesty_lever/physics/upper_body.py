@@ -70,6 +70,15 @@ class Stack:
     with_trunk: tuple[Array, Array]
     fixed: Array
 
+    @property
+    def hung_kgm(self) -> Array:
+        """First moment ahead of the hips of what hangs from the upright pelvis, kg m."""
+        hung = np.zeros_like(self.mass_kg)
+        for load in self.loads:
+            if load.on_pelvis and load.offset_m is not None:
+                hung = hung + load.mass_kg * load.offset_m[0]
+        return hung
+
     def moment_about_hips(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
         """First moment of the stack about the hips along X, kg m."""
         moment: Array = (
