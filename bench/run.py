@@ -11,6 +11,7 @@ import tempfile
 import time
 from pathlib import Path
 
+from zesty_lever.bench import edits
 from zesty_lever.memory import keep_freed_memory
 
 REPEATS = 9
@@ -124,7 +125,7 @@ def bench_families() -> None:
         ("romanian-deadlift", "shoulder_mid"),
         ("hip-thrust", "knee_right"),
     ):
-        window.session.set_variation(name)
+        window.session.do(edits.set_variation, name)
         app.processEvents()
         handle = next(
             h for h in window.bench.figure.handles if h.kind.joint == joint and h.isVisible()

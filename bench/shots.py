@@ -12,11 +12,13 @@ os.environ.pop("QT_QPA_PLATFORM", None)
 
 from PySide6.QtWidgets import QApplication
 
+from zesty_lever.bench import edits
 from zesty_lever.bench.model import first_bench
 from zesty_lever.cases.model import Setup
 from zesty_lever.ui import app as application
+from zesty_lever.ui.memory import WindowMemory
 from zesty_lever.ui.session import Session
-from zesty_lever.ui.window import WINDOW_SIZE, Window, WindowMemory
+from zesty_lever.ui.window import WINDOW_SIZE, Window
 
 OUT = Path(__file__).parents[1] / "docs" / "screenshots"
 
@@ -47,10 +49,10 @@ def bench_views(window: Window, keep: Keep, settle: Settle) -> None:
     session = window.session
     settle(lambda: window.bench.room.room is not None)
     keep("bench")
-    session.same_legs()
+    session.do(edits.same_legs)
     keep("comparison")
     session.history.undo()
-    session.set_setting("stance_m", 0.95)
+    session.do(edits.set_setting, "stance_m", 0.95)
     settle(lambda: session.result.error is not None and "works from" in session.result.error.text)
     keep("impossible")
     session.history.undo()
@@ -60,7 +62,7 @@ def bench_views(window: Window, keep: Keep, settle: Settle) -> None:
     keep("front-view")
     window.bench.show_side(0)
     window.bench.show_face(0)
-    session.set_setting("knee_track_m", -0.04)
+    session.do(edits.set_setting, "knee_track_m", -0.04)
     window.bench.show_face(1)
     settle(lambda: window.bench.findings.room is not None and bool(window.bench.findings.effects))
     keep("findings")
@@ -77,14 +79,14 @@ def bench_views(window: Window, keep: Keep, settle: Settle) -> None:
 def other_screens(window: Window, keep: Keep, settle: Settle) -> None:
     """Dark, families, and the other screens."""
     session = window.session
-    session.switch_athlete(1)
-    session.edit_slot(1)
-    session.set_variation("goblet-squat")
+    session.do(edits.switch_athlete, 1)
+    session.do(edits.edit_slot, 1)
+    session.do(edits.set_variation, "goblet-squat")
     window.switch_theme()
     keep("dark")
     window.switch_theme()
-    session.edit_slot(0)
-    session.switch_athlete(0)
+    session.do(edits.edit_slot, 0)
+    session.do(edits.switch_athlete, 0)
     window.show_screen("Athlete")
     keep("athlete")
     window.show_screen("Bench")
@@ -95,13 +97,13 @@ def other_screens(window: Window, keep: Keep, settle: Settle) -> None:
         ("band-hinge", "band-hinge"),
         ("back-squat-high-bar", ""),
     ):
-        session.set_variation(variation)
+        session.do(edits.set_variation, variation)
         if name:
             keep(name)
     window.show_screen("Set-up card")
     keep("card")
     for variation in ("back-squat-high-bar", "front-squat", "split-squat", "hip-thrust"):
-        session.line_up(0, Setup(variation=variation))
+        session.do(edits.line_up, 0, Setup(variation=variation))
     lineup = window.screen_named("Line-up")
     settle(lambda: lineup.table.columnCount() == 4)
     keep("line-up")

@@ -30,7 +30,7 @@ def install() -> None:
     """Write all files."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from zesty_lever.ui.app import application
-    from zesty_lever.ui.painters.mark import mark_pixmap
+    from zesty_lever.ui.paint.mark import mark_pixmap
 
     start = ROOT / ".venv" / "bin" / "zesty-lever"
     application()

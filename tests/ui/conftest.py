@@ -6,8 +6,9 @@ from PySide6.QtWidgets import QApplication
 from zesty_lever.bench.files import read_bench
 from zesty_lever.tables import data_path
 from zesty_lever.ui import app as application
+from zesty_lever.ui.memory import WindowMemory
 from zesty_lever.ui.session import Session
-from zesty_lever.ui.window import Window, WindowMemory
+from zesty_lever.ui.window import Window
 
 
 @pytest.fixture

@@ -25,17 +25,19 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from zesty_lever.bench import edits
 from zesty_lever.bench.model import first_bench
 from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.ui import app as application
-from zesty_lever.ui.number import UNITS
+from zesty_lever.ui.memory import WindowMemory
 from zesty_lever.ui.session import Session
-from zesty_lever.ui.window import SCREENS, Window, WindowMemory
+from zesty_lever.ui.window import SCREENS, Window
+from zesty_lever.wording.units import UNITS
 
 
 def test_work_is_kept_and_a_spoilt_file_is_put_aside(window, tmp_path):
     """Autosave writes what is on the bench; an unreadable file is renamed, never written over."""
-    window.session.set_setting("stance_m", 0.44)
+    window.session.do(edits.set_setting, "stance_m", 0.44)
     window.close()
     again, complaint, _ = application.open_own_bench(tmp_path / "bench.json")
     assert complaint == ""
@@ -96,7 +98,7 @@ def test_no_number_on_screen_is_nan(window):
     for _ in range(60):
         key = random.choice(list(settings))
         setting = settings[key]
-        session.set_setting(str(key), float(random.uniform(setting.low, setting.high)))
+        session.do(edits.set_setting, str(key), float(random.uniform(setting.low, setting.high)))
         QApplication.processEvents()
         words = window.bench.demand.board.spoken() + window.bench.demand.said.text()
         words += window.bench.demand.back.text() + (

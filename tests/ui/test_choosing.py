@@ -12,13 +12,14 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 
 from zesty_lever.analysis import analyse
+from zesty_lever.bench import edits
 from zesty_lever.bench.files import read_bench
 from zesty_lever.choosing.compare import Compared
 from zesty_lever.choosing.shortlist import Option, RuledOut
 from zesty_lever.coaching.gym import at_hand_kg
 from zesty_lever.joints import KNEE
-from zesty_lever.ui.number import UNITS
-from zesty_lever.ui.screens.technique import round_numbers
+from zesty_lever.ui.technique.screen import round_numbers
+from zesty_lever.wording.units import UNITS
 
 
 @pytest.fixture(autouse=True)
@@ -42,8 +43,8 @@ def lineup(window):
     screen = window.screen_named("Line-up")
     click(screen, "Add A")
     click(screen, "Add B")
-    session.set_variation("split-squat")
-    session.line_up(0)
+    session.do(edits.set_variation, "split-squat")
+    session.do(edits.line_up, 0)
     settle(window, lambda: len(screen.picture.compared) == 3 and screen.table.columnCount() == 3)
     return screen
 
@@ -114,7 +115,7 @@ def test_the_line_up_is_kept_and_moved(window, lineup, tmp_path):
 
 def test_the_theorem_is_told_on_the_pair_at_hand(window):
     """Same legs, weight and pressure: told in the line-up."""
-    window.session.same_legs()
+    window.session.do(edits.same_legs)
     screen = window.screen_named("Line-up")
     click(screen, "Add A")
     click(screen, "Add B")
@@ -240,7 +241,7 @@ def test_a_technique_found_for_another_variation_opens_as_that(window):
     screen = window.screen_named("Technique")
     name = session.setup.variation
     click(screen, "Search")
-    session.set_variation("hip-thrust")
+    session.do(edits.set_variation, "hip-thrust")
     settle(window, lambda: screen.picture.found is not None)
     assert screen.preview.result.case.variation == name
     screen.picture.picked.emit(0)
@@ -276,7 +277,7 @@ def test_a_line_up_travels_as_a_file_with_notes_and_two_athletes(window, lineup,
     lineup.save_file(tmp_path / "l.json")
     before = session.bench.lineup
     for _ in range(4):
-        session.take_off_lineup(0)
+        session.do(edits.take_off_lineup, 0)
     assert session.bench.lineup == ()
     lineup.open_file(tmp_path / "l.json")
     assert [(e.variation, e.note) for e in session.bench.lineup] == [
@@ -285,7 +286,7 @@ def test_a_line_up_travels_as_a_file_with_notes_and_two_athletes(window, lineup,
     (tmp_path / "bad.json").write_text('{"format": "zesty-lever-bench/1"}')
     lineup.open_file(tmp_path / "bad.json")
     assert "not opened" in lineup.said.text()
-    session.remove_athlete()
+    session.do(edits.remove_athlete)
     assert len(session.bench.athletes) == 1
     assert all(e.athlete in (None, 0) for e in session.bench.lineup)
 
@@ -315,7 +316,7 @@ def test_pinned_set_ups_stay_when_the_line_up_is_cleared(window, lineup, tmp_pat
     lineup.table.setCurrentCell(0, 1)
     click(lineup, "Move left")
     assert session.bench.lineup[0].pinned
-    session.take_off_lineup(0)
+    session.do(edits.take_off_lineup, 0)
     assert len(session.bench.lineup) == 3
     lineup.save_file(tmp_path / "pins.json")
     click(lineup, "Clear")
@@ -398,7 +399,7 @@ def test_a_line_up_file_with_something_wrong_is_refused(window, lineup, tmp_path
         lineup.open_file(tmp_path / "bad.json")
         assert "not opened" in lineup.said.text() and words in lineup.said.text()
         assert window.session.bench == before
-    window.session.note_in_lineup(0, "n" * 121)
+    window.session.do(edits.note_in_lineup, 0, "n" * 121)
     assert window.session.bench == before
 
 

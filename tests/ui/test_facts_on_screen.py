@@ -8,7 +8,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from zesty_lever.ui.number import UNITS
+from zesty_lever.bench import edits
+from zesty_lever.wording.units import UNITS
 
 
 @pytest.fixture(autouse=True)
@@ -172,7 +173,7 @@ def test_bands_round_the_knees_are_felt_sideways(window):
     """T11, T27: added through the load editor, the hip's frontal part grows."""
     pick(window, "hip-thrust")
     before = window.bench.demand.board
-    from zesty_lever.ui.painters.tiles import product_at
+    from zesty_lever.ui.paint.tiles import product_at
 
     def frontal():
         session = window.session
@@ -243,10 +244,10 @@ def test_a_line_up_takes_six(window):
     words = []
     window.session.refused.connect(words.append)
     for _ in range(7):
-        window.session.line_up(0)
+        window.session.do(edits.line_up, 0)
     assert len(window.session.bench.lineup) == 6
     assert "takes 6" in words[-1]
-    window.session.move_in_lineup(0)
+    window.session.do(edits.move_in_lineup, 0)
     assert len(window.session.bench.lineup) == 6
 
 

@@ -7,9 +7,10 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from zesty_lever.ui.load_editor import ADDED
-from zesty_lever.ui.painters.figure import body_parts
-from zesty_lever.ui.painters.levers import lever_marks
+from zesty_lever.bench import edits
+from zesty_lever.ui.bench.load_editor import ADDED
+from zesty_lever.ui.paint.figure import body_parts
+from zesty_lever.ui.paint.levers import lever_marks
 
 
 @pytest.mark.parametrize(
@@ -24,7 +25,7 @@ from zesty_lever.ui.painters.levers import lever_marks
 def test_handles_of_every_family(window, name, joint, key, move):
     """A drag changes its angle, keeps the solved one solved, and can be taken back."""
     session = window.session
-    session.set_variation(name)
+    session.do(edits.set_variation, name)
     QApplication.processEvents()
     free, before = session.free, session.results[0].shown.bottom_deg[key]
     drag(handle(window, joint), *move)
@@ -50,7 +51,7 @@ def test_handles_show_only_where_they_do_something(window):
         ("hip-thrust", {"bench_height_m", "shin_deg"}),
         ("romanian-deadlift", {"hands_ahead_m", "trunk_deg"}),
     ):
-        window.session.set_variation(name)
+        window.session.do(edits.set_variation, name)
         QApplication.processEvents()
         assert more <= shown(window), name
     assert "step_m" not in shown(window)
@@ -70,7 +71,7 @@ def test_handles_show_only_where_they_do_something(window):
 def test_bench_box_bar_and_foot_are_dragged(window, name, key, move, more):
     """Lengths and heights are set where they are seen; one undo step each."""
     session = window.session
-    session.set_variation(name)
+    session.do(edits.set_variation, name)
     QApplication.processEvents()
     before, steps = session.result.case.settings[key], session.history.index()
     grip = next(h for h in window.bench.figure.handles if h.kind.key == key and h.isVisible())
@@ -96,7 +97,7 @@ def test_bench_box_bar_and_foot_are_dragged(window, name, key, move, more):
 def test_figures_stay_inside_the_view(window, name):
     """Every joint of every moment is on the canvas, and both legs are drawn where they differ."""
     session, figure = window.session, window.bench.figure
-    session.set_variation(name)
+    session.do(edits.set_variation, name)
     for frame in range(0, session.result.frames, 6):
         session.set_moment(frame)
         QApplication.processEvents()
@@ -112,14 +113,14 @@ def test_figures_stay_inside_the_view(window, name):
 def test_two_kinds_of_rep_are_compared_at_their_decisive_moments(window):
     """A squat's bottom stands beside a thrust's lockout, whatever the timing of each."""
     session = window.session
-    session.set_variation("hip-thrust")
+    session.do(edits.set_variation, "hip-thrust")
     assert session.results[0].timeline.progress[session.frame_of(0)] > 0.999
     assert session.results[1].timeline.progress[session.frame_of(1)] > 0.999
     assert "at lockout" in painted_words(window)
 
 
 def painted_words(window):
-    from zesty_lever.ui.figure_view import moment_words
+    from zesty_lever.ui.bench.figure_view import moment_words
 
     return moment_words(window.session)
 
@@ -127,7 +128,7 @@ def painted_words(window):
 def test_legs_are_not_shared_across_families(window):
     """Same legs in B: refused in words between a squat and a thrust; nothing changes."""
     session = window.session
-    session.set_variation("hip-thrust")
+    session.do(edits.set_variation, "hip-thrust")
     before = session.bench
     QTest.mouseClick(window.bench.demand.legs, Qt.MouseButton.LeftButton)
     assert session.bench == before
@@ -137,7 +138,7 @@ def test_legs_are_not_shared_across_families(window):
 def test_a_box_is_raised_and_a_heel_lifted(window):
     """The box takes the hips with it: as much higher as it is dragged, less depth. The heel: about the ball."""
     session, figure = window.session, window.bench.figure
-    session.set_variation("box-squat")
+    session.do(edits.set_variation, "box-squat")
     QApplication.processEvents()
     grip = next(h for h in figure.handles if h.kind.name == "Box" and h.isVisible())
     frame, before = figure.frame, session.results[0]
@@ -150,7 +151,7 @@ def test_a_box_is_raised_and_a_heel_lifted(window):
     )
     assert rise == pytest.approx(12 / scale, abs=0.012)
     assert after.shown.bottom_deg["thigh_deg"] > before.shown.bottom_deg["thigh_deg"] + 1.0
-    session.set_variation("back-squat-high-bar")
+    session.do(edits.set_variation, "back-squat-high-bar")
     QApplication.processEvents()
     heel = next(h for h in figure.handles if h.kind.key == "heel_lift_deg" and h.isVisible())
     drag(heel, 0, -10)
@@ -160,7 +161,7 @@ def test_a_box_is_raised_and_a_heel_lifted(window):
         np.degrees(np.arcsin(10 / figure.view.scale / (0.74 * foot))), abs=4.0
     )
     assert session.results[0].feasible
-    session.set_variation("feet-elevated-bridge")
+    session.do(edits.set_variation, "feet-elevated-bridge")
     QApplication.processEvents()
     assert "feet_height_m" in shown(window)
     QTest.keyClick(next(h for h in figure.handles if h.kind.key == "feet_height_m"), Qt.Key.Key_Up)
@@ -170,7 +171,7 @@ def test_a_box_is_raised_and_a_heel_lifted(window):
 def test_band_anchors_are_drawn_and_dragged(window):
     """The variation's own band: its anchor is dragged, pushed with keys, and the pull follows; Escape and undo."""
     session, figure = window.session, window.bench.figure
-    session.set_variation("band-hinge")
+    session.do(edits.set_variation, "band-hinge")
     QApplication.processEvents()
     (grip,) = (h for h in figure.anchors.handles if h.isVisible())
     before = session.results[0]
@@ -230,7 +231,7 @@ def test_an_added_band_s_anchor_is_dragged_typed_and_pushed(window):
 def test_a_side_band_s_anchor_is_dragged_in_the_front_view(window):
     """Further to the side, more pull: the band is longer."""
     session = window.session
-    session.set_variation("side-banded-split-squat")
+    session.do(edits.set_variation, "side-banded-split-squat")
     window.bench.show_side(1)
     QApplication.processEvents()
     front = window.bench.front

@@ -13,6 +13,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 
 from zesty_lever.analysis import analyse
+from zesty_lever.bench import edits
 from zesty_lever.joints import JOINTS
 
 
@@ -24,7 +25,7 @@ def press(window, key, modifier=Qt.KeyboardModifier.AltModifier):
 def test_a_cue_is_tried_and_taken_back(window):
     """Knees caved: the finding with its size, cue and cost; one click follows it, undo goes back."""
     session, panel = window.session, window.bench.findings
-    session.set_setting("knee_track_m", -0.05)
+    session.do(edits.set_setting, "knee_track_m", -0.05)
     press(window, Qt.Key.Key_5)
     settle(window, lambda: "knee-track" in panel.effects and panel.room is not None)
     found = next(f for f in panel.found if f.code == "knee-track")
@@ -47,11 +48,11 @@ def test_the_school_decides_what_is_said(window):
     """Hips first flags the knee past the toes; knees travel does not."""
     session, panel = window.session, window.bench.findings
     window.bench.show_face(1)
-    session.set_setting("shin_deg", 35)
-    session.edit_setup("school", school="hips-first")
+    session.do(edits.set_setting, "shin_deg", 35)
+    session.do(edits.change_setup, "school", school="hips-first")
     QApplication.processEvents()
     assert "knee-past-toe" in {f.code for f in panel.found}
-    session.edit_setup("school", school="knees-travel")
+    session.do(edits.change_setup, "school", school="knees-travel")
     QApplication.processEvents()
     assert "knee-past-toe" not in {f.code for f in panel.found}
 
@@ -95,7 +96,7 @@ def test_the_window_stays_awake_while_questions_are_worked_out(window):
     """A split squat's room and map take long; events are served in between, and a newer question wins."""
     session, panel = window.session, window.bench.findings
     window.bench.show_face(1)
-    session.set_variation("split-squat")
+    session.do(edits.set_variation, "split-squat")
     worst, last = 0.0, time.monotonic()
     end = time.monotonic() + 15.0
     while panel.room is None and time.monotonic() < end:
@@ -105,8 +106,8 @@ def test_the_window_stays_awake_while_questions_are_worked_out(window):
         worst, last = max(worst, now - last), now
     assert panel.room is not None
     assert worst < 2.0  # the speed itself is printed by make bench; here only that nothing hangs
-    session.set_variation("goblet-squat")
-    session.set_variation("front-squat")
+    session.do(edits.set_variation, "goblet-squat")
+    session.do(edits.set_variation, "front-squat")
     settle(window, lambda: panel.room is not None and panel._shown_for is session.result)
 
 
@@ -123,7 +124,7 @@ def test_the_card_is_shown_saved_and_printed(window, tmp_path):
     )
     window.save_picture(tmp_path / "card.pdf")
     assert (tmp_path / "card.pdf").read_bytes().startswith(b"%PDF")
-    window.session.set_setting("stance_m", 1.0)
+    window.session.do(edits.set_setting, "stance_m", 1.0)
     assert screen.picture.card is None
     assert "legs are too short" in screen.picture.spoken() or "opens" in screen.picture.spoken()
     assert not screen.grab().isNull()
@@ -137,8 +138,8 @@ def test_copy_over_compares_a_set_up_with_itself(window):
         Qt.MouseButton.LeftButton,
     )
     assert session.bench.setups[0] == session.bench.setups[1]
-    session.edit_slot(1)
-    session.set_setting("hips_lead", 0.1)
+    session.do(edits.edit_slot, 1)
+    session.do(edits.set_setting, "hips_lead", 0.1)
     one, two = session.results
     assert one.shown.bottom_deg == pytest.approx(two.shown.bottom_deg)
     assert one.summary["hip_right"].impulse_Nms < two.summary["hip_right"].impulse_Nms
@@ -198,7 +199,7 @@ def test_the_room_is_drawn_on_the_figure(window):
 def test_one_click_reads_the_same_pose_by_another_school(window):
     """Knees past the toes: flagged by hips first, not by knees travel; nothing of either pose moves; one undo."""
     session = window.session
-    session.set_setting("shin_deg", 36.0)
+    session.do(edits.set_setting, "shin_deg", 36.0)
     press(window, Qt.Key.Key_5)
     panel = window.bench.findings
     before = [dict(r.shown.bottom_deg) for r in session.results]
@@ -223,23 +224,23 @@ def test_one_click_reads_the_same_pose_by_another_school(window):
 def test_an_athlete_s_school_comes_along(window):
     """Switching to an athlete with a school of their own, and new variations for them, start with it."""
     session = window.session
-    session.set_athlete("school", school="hips-first")
-    session.switch_athlete(1)
-    session.switch_athlete(0)
+    session.do(edits.change_athlete, "school", school="hips-first")
+    session.do(edits.switch_athlete, 1)
+    session.do(edits.switch_athlete, 0)
     assert session.setup.school == "hips-first"
-    session.set_variation("goblet-squat")
+    session.do(edits.set_variation, "goblet-squat")
     assert session.result.case.school == "hips-first"
 
 
 def test_a_map_of_another_variation_is_not_painted(window, qtbot):
     """From a split squat's map to a variation that has no shin to set: no map until there is one of its own."""
     session = window.session
-    session.set_variation("split-squat")
+    session.do(edits.set_variation, "split-squat")
     window.bench.show_face(2)
     panel = window.bench.sense
     settle(window, lambda: panel.view.map is not None)
     with qtbot.captureExceptions() as raised:
-        session.set_variation("back-extension")
+        session.do(edits.set_variation, "back-extension")
         assert panel.view.map is None
         panel.view.grab()
         settle(window, lambda: panel.view.map is not None)

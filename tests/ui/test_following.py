@@ -9,10 +9,11 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 
+from zesty_lever.bench import edits
 from zesty_lever.cases.loads import BandLoad
 from zesty_lever.exercises.catalogue import variation
-from zesty_lever.ui.drag_edits import NUMBERS_EVERY_MS
-from zesty_lever.ui.painters.lines import paint_lines
+from zesty_lever.ui.paint.lines import paint_lines
+from zesty_lever.ui.session import NUMBERS_EVERY_MS
 
 
 def test_the_figure_follows_every_step_and_the_numbers_now_and_then(window, monkeypatch):
@@ -20,7 +21,7 @@ def test_the_figure_follows_every_step_and_the_numbers_now_and_then(window, monk
     only, and at the end all agree."""
     session = window.session
     session.tell()
-    monkeypatch.setattr("zesty_lever.ui.drag_edits.NUMBERS_EVERY_MS", 60_000)
+    monkeypatch.setattr("zesty_lever.ui.session.NUMBERS_EVERY_MS", 60_000)
     posed, told = [], []
     session.posed.connect(lambda: posed.append(session.result.shown.bottom_deg["shin_deg"]))
     session.changed.connect(lambda: told.append(session.result.shown.bottom_deg["shin_deg"]))
@@ -49,18 +50,20 @@ def test_a_drag_that_no_partner_angle_balances_is_refused_in_words(window):
     """A long straddle with the solved trunk dragged back: the shin would have to leave its range, so the pose stays
     where it could last be set up; typed, the same."""
     session = window.session
-    session.set_variation("straddle-squat")
-    session.edit_setup(
-        "long", settings={"step_m": 1.08, "stance_m": 0.354, "pressure_fraction": 0.212}
+    session.do(edits.set_variation, "straddle-squat")
+    session.do(
+        edits.change_setup,
+        "long",
+        settings={"step_m": 1.08, "stance_m": 0.354, "pressure_fraction": 0.212},
     )
     words = []
     session.refused.connect(words.append)
     before = session.setup
     session.begin_drag()
-    session.drag_to("trunk_deg", -6.578)
+    session.preview(edits.drag_setting, "trunk_deg", -6.578)
     session.finish_drag("Drag")
     assert session.setup == before
-    session.set_setting("trunk_deg", -6.578)
+    session.do(edits.set_setting, "trunk_deg", -6.578)
     assert session.setup == before
     assert len(words) == 2
     assert all("balances that" in w for w in words)
@@ -70,14 +73,14 @@ def test_what_would_help_is_looked_for_when_the_hand_lets_go(window):
     """An impossible pose says what is wrong at once; when the hand has let go it also says what works."""
     session = window.session
     session.begin_drag()
-    session.drag_to("stance_m", 1.1)
+    session.preview(edits.drag_setting, "stance_m", 1.1)
     error = session.result.error
     assert error is not None and "works from" not in error.text
     session.finish_drag("Drag stance")
     settle(window, lambda: "works from" in session.result.error.text)
     assert session.result.error.code == error.code
     assert session.result.error.text.startswith(error.text[:-1])
-    assert session.drawn[0].shown.pose is not None
+    assert session.drawable[0].shown.pose is not None
     session.history.undo()
     assert session.result.error is None
 
@@ -92,7 +95,7 @@ def test_the_room_waits_for_the_hand_and_for_the_bench_to_be_seen(window):
     settle(window, lambda: keeper.room is not None)
     assert keeper.room.margins_deg["ankle_dorsiflexion"] > before + 2.0
     window.screen_named("Athlete")
-    session.set_setting("shin_deg", 25.0)
+    session.do(edits.set_setting, "shin_deg", 25.0)
     QTest.qWait(700)
     assert keeper.room is None
     window.screen_named("Bench")
@@ -151,7 +154,7 @@ def test_bands_are_drawn_between_what_they_hold(window):
     """From the hip crease to the anchor while it pulls, with its pull in newtons; dotted when slack; a band round
     the knees from knee to knee; a push has no line."""
     session = window.session
-    session.set_variation("band-hinge")
+    session.do(edits.set_variation, "band-hinge")
     result, at = session.result, session.result.timeline.bottom
     pen = lines_of(window, result, at)
     carried = len(result.shown.pose.load_names)
@@ -162,7 +165,7 @@ def test_bands_are_drawn_between_what_they_hold(window):
     } == {(round(start.x()), round(start.y()), round(end.x()), round(end.y()))}
     pull = float(np.linalg.norm(result.shown.carried.forces[:, carried, at]))
     assert pen.words == [f"{pull:.0f} N"]
-    session.set_setting("band_slack_m", 2.9)
+    session.do(edits.set_setting, "band_slack_m", 2.9)
     slack = lines_of(window, session.result, at)
     assert slack.words == ["0 N"]
     assert [dashed for *_, dashed in slack.lines] == [True]
@@ -174,7 +177,7 @@ def test_bands_are_drawn_between_what_they_hold(window):
         stiffness_N_m=300.0,
     )
     push = session.setup.loads
-    session.edit_setup("band", loads=(*push, knees))
+    session.do(edits.change_setup, "band", loads=(*push, knees))
     both = lines_of(window, session.result, at)
     assert len(both.lines) == 3  # the slack one, and the other's edge and its middle
     assert "band" in variation("band-hinge").equipment
@@ -196,7 +199,7 @@ def test_bands_are_drawn_between_what_they_hold(window):
 def test_the_load_is_seen_from_the_front(window, name):
     """With its load the front view shows more than without; the bar lies at its own height over the floor."""
     session, front = window.session, window.bench.front
-    session.set_variation(name)
+    session.do(edits.set_variation, name)
     window.bench.show_side(1)
     QApplication.processEvents()
     loaded = front.grab().toImage()
@@ -209,5 +212,5 @@ def test_the_load_is_seen_from_the_front(window, name):
         assert loaded.pixelColor(end.toPoint()).name() == front.theme.iron
     low, _ = variation(name).load_range_kg()
     if low == 0.0:
-        session.edit_setup("bare", load_kg=0.0)
+        session.do(edits.change_setup, "bare", load_kg=0.0)
         assert front.grab().toImage() != loaded

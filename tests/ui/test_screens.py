@@ -8,10 +8,11 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 
+from zesty_lever.bench import edits
 from zesty_lever.bench.files import read_any, read_bench
 from zesty_lever.exercises.catalogue import catalogue
-from zesty_lever.ui.number import UNITS, parse_quantity
 from zesty_lever.ui.output import print_widget, printer_for, save_picture
+from zesty_lever.wording.units import UNITS, parse_quantity
 
 
 @pytest.fixture(autouse=True)
@@ -97,7 +98,7 @@ def test_athletes_travel_as_files(window, tmp_path):
     screen = window.screen_named("Athlete")
     before = window.session.bench.athlete
     screen.who.save_file(tmp_path / "a.json")
-    window.session.remove_athlete()
+    window.session.do(edits.remove_athlete)
     assert before not in window.session.bench.athletes
     screen.who.open_file(tmp_path / "a.json")
     assert window.session.bench.athlete == before
@@ -237,7 +238,7 @@ def test_pictures_leave_the_window(window, tmp_path, ending):
     assert {"png": b"PNG", "svg": b"<?xml", "pdf": b"%PDF"}[ending] in head
     assert target.stat().st_size > 5000
     window.save_picture(tmp_path / "levers.doc")
-    assert "ends in .png, .svg or .pdf" in window.told.text()
+    assert "ends in .png, .svg or .pdf" in window.makes.text()
     with pytest.raises(FileNotFoundError):
         save_picture(window.pictured(), tmp_path / "no" / "x.png")
     window.copy_picture()
@@ -278,7 +279,7 @@ def test_files_are_dropped_and_opened(window, tmp_path):
     assert read_any(tmp_path / "other.json").variation == "goblet-squat"
     (tmp_path / "bad.json").write_text('{"format": "zesty-lever-case/1"}')
     window.open_file(tmp_path / "bad.json")
-    assert "not opened" in window.told.text()
+    assert "not opened" in window.makes.text()
     assert window.session.setup.variation == "goblet-squat"
 
 
@@ -299,7 +300,7 @@ def test_bar_and_discs_are_picked_from_what_the_gym_has(window, tmp_path):
     is taken; all is kept in the file, and undone step by step."""
     session, editor = window.session, window.bench.panel.loads
     pick = editor.pick
-    session.edit_setup("load", load_kg=60.0)
+    session.do(edits.change_setup, "load", load_kg=60.0)
     pick.show_values()
     assert pick.side[20.0].value() == 1 and "20 kg bar, 20 a side" in editor.discs.text()
     pick.side[5.0].setValue(1)
@@ -311,7 +312,7 @@ def test_bar_and_discs_are_picked_from_what_the_gym_has(window, tmp_path):
     assert card.loading.side == (15.0, 10.0)
     pick.pairs[15.0].setValue(0)
     assert "makes" in editor.discs.text() and "the nearest" in editor.discs.text()
-    assert "asked for 70" in pick.told.text()
+    assert "asked for 70" in pick.makes.text()
     next(b for b in pick.body.findChildren(QPushButton) if "nearest" in b.text()).click()
     assert session.setup.load_kg == pytest.approx(20 + 2 * (10 + 5 + 2.5 + 1.25))
     pick.bar.setCurrentIndex(pick.bar.findData("10 kg bar"))
@@ -326,7 +327,7 @@ def test_bar_and_discs_are_picked_from_what_the_gym_has(window, tmp_path):
     while session.history.canUndo():
         session.history.undo()
     assert session.bench.gym.pairs[20.0] == 2
-    session.set_variation("goblet-squat")
+    session.do(edits.set_variation, "goblet-squat")
     assert pick.isHidden()
 
 

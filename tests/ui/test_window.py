@@ -14,10 +14,11 @@ from PySide6.QtWidgets import (
 )
 
 from zesty_lever.analysis import analyse
+from zesty_lever.bench import edits
 from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.joints import JOINTS
-from zesty_lever.ui.demand_panel import FRONT_LOAD, THEOREM
-from zesty_lever.ui.painters.levers import lever_marks
+from zesty_lever.ui.paint.levers import lever_marks
+from zesty_lever.wording.sentences import FRONT_LOAD, THEOREM
 
 
 def test_drag_the_knee(window):
@@ -145,7 +146,7 @@ def test_painted_levers_match_the_resolved_result(window, frame):
 
 def test_tiles_show_the_side_view_product(window):
     """The board's products are force x arm of the result at the moment shown."""
-    from zesty_lever.ui.painters.tiles import Scale, product_at
+    from zesty_lever.ui.paint.tiles import Scale, product_at
 
     result = window.session.results[0]
     product = product_at(result, "knee_right", 30)
@@ -200,7 +201,7 @@ def test_impossible_poses_say_why_and_show_no_numbers(window):
     assert "not possible" in window.bench.demand.board.spoken()
     assert "nothing to compare" in window.bench.demand.said.text()
     assert window.bench.strip.curve(result, "hip_right").size() == 0
-    assert session.drawn[0].shown.pose is not None
+    assert session.drawable[0].shown.pose is not None
     image = painted(window)
     warn = QColor(window.theme.warn)
     reds = sum(
@@ -217,7 +218,7 @@ def test_a_refused_change_leaves_everything(window):
     """A trunk that no shin balances: said in words, nothing changed, nothing in the history."""
     session = window.session
     before = session.bench
-    session.set_setting("trunk_deg", -20.0)
+    session.do(edits.set_setting, "trunk_deg", -20.0)
     assert session.bench == before
     assert "No shin angle balances that" in window.bench.figure.message
 
@@ -246,7 +247,7 @@ def test_match_load_by_equal_knee(window):
     settle(window, lambda: session.bench.setups[1].load_kg != before)
     a, b = (r.summary["knee_left"].peak_Nm for r in session.results)
     assert b == pytest.approx(a, abs=0.2)
-    session.set_setting("stance_m", 1.0)
+    session.do(edits.set_setting, "stance_m", 1.0)
     panel.match_load("equal:hip")
     settle(
         window,
@@ -338,7 +339,7 @@ def test_standing_with_a_front_load_is_explained(window):
     session, said = window.session, window.bench.demand.said
     session.set_moment(0)
     assert said.text() != FRONT_LOAD
-    session.set_variation("front-squat")
+    session.do(edits.set_variation, "front-squat")
     session.set_moment(0)
     assert said.text() == FRONT_LOAD
     assert 0.125 <= session.result.summary["lumbosacral"].lockout_to_peak <= 0.25

@@ -16,6 +16,8 @@ from zesty_lever.models import Model, at_most, quantity
 
 BENCH_FORMAT = "zesty-lever-bench/1"
 MOST_IN_LINEUP, MOST_NOTE, MOST_ATHLETES = 6, 120, 500
+# The two places for set-ups.
+SLOT_NAMES = ("A", "B")
 ErrorName = Literal["angle_deg", "offset_m", "length", "mass", "pressure"]
 Index = Annotated[int, Meta(ge=0, le=MOST_ATHLETES)]
 
@@ -79,6 +81,11 @@ class Bench(Model, frozen=True, kw_only=True):
     def athlete(self) -> Athlete:
         """The athlete on the bench."""
         return self.athletes[self.current]
+
+    @property
+    def setup(self) -> Setup:
+        """The set-up that is edited."""
+        return self.setups[self.editing]
 
     def case(self, slot: int) -> Case:
         """The case of one of the two set-ups."""

@@ -1,71 +1,53 @@
-"""The questions on which practitioners disagree: each side fairly, and what the model can and can't say.
+"""The schools, and the questions on which practitioners disagree: data/coaching/schools.toml."""
 
-Common practice, no source.
-"""
+from __future__ import annotations
 
-DISPUTED = (
-    (
-        "What moves first",
-        "Hips first keeps the shins quiet and loads the hip; even shares the work; knees first "
-        "loads the quads on purpose.",
-        "The model says what each does to hip, knee and back. It can't say which "
-        "habit holds when tired.",
-    ),
-    (
-        "Knee past the toes",
-        "Some avoid it to spare the knee, some take it as normal, some want it for the quads.",
-        "Holding the knees back takes about a fifth off the knee's moment and gives it to the hip. The model knows "
-        "nothing of tissue or pain.",
-    ),
-    (
-        "Where the weight sits",
-        "Heel, whole foot or ball: each school reads the foot its own way.",
-        "Moving the pressure point forward loads the ankle and unloads the knee at the same angles.",
-    ),
-    (
-        "Toe-out",
-        "Straighter feet or turned-out feet; hips differ.",
-        "Toe-out shortens the foot seen from the side and opens the hip; the best angle depends on the hip's shape, "
-        "which the model does not know.",
-    ),
-    (
-        "Trunk",
-        "Whatever balance needs, along the shin, or as upright as possible.",
-        "At the same legs and weight the trunk can't change hip and knee; it changes the lower back and what legs are "
-        "possible.",
-    ),
-    (
-        "Low back at lockout",
-        "Arched with ribs up, or ribs down with a slight tuck; thrusts here start ribs down.",
-        "Height gained by arching is not hip extension; what a spine tolerates the model can't say.",
-    ),
-    (
-        "Where to look",
-        "Straight ahead, neutral, or chin tucked.",
-        "The head's mass moves by a few centimetres; the model sees almost nothing of it.",
-    ),
-    (
-        "Knees at the top",
-        "Locked or soft.",
-        "A soft knee keeps the thigh working a little; locked rests it.",
-    ),
-    (
-        "Bounce or pause",
-        "A bounce uses what the tissue gives back; a pause takes it away.",
-        "The model has inertia but no elastic tissue: it shows what the pause costs, not what the bounce gives.",
-    ),
-)
+import tomllib
+from functools import cache
 
-# Which question a finding touches, by its code.
-TOUCHES = {
-    "knee-past-toe": "Knee past the toes",
-    "pressure-point": "Where the weight sits",
-    "trunk-against-shin": "Trunk",
-    "arching": "Low back at lockout",
-    "hips-rise-first": "What moves first",
-}
+import msgspec
+
+from zesty_lever.cases.model import School
+from zesty_lever.models import Model, read
+from zesty_lever.tables import data_path
 
 
-def disputed_about(code: str) -> tuple[str, str] | None:
-    """Both sides and what the model says to the question that a finding touches, or None."""
-    return next(((views, model) for q, views, model in DISPUTED if q == TOUCHES.get(code)), None)
+class SchoolWords(Model, frozen=True, kw_only=True):
+    """A school as coaches know it, and where along the foot it wants the weight (0 heel, 1 toe)."""
+
+    name: str
+    pressure: tuple[float, float]
+
+
+class Disputed(Model, frozen=True, kw_only=True):
+    """A question on which coaches differ: both sides, and what the model can and can't say."""
+
+    question: str
+    views: str
+    model: str
+
+
+class Schools(Model, frozen=True, kw_only=True):
+    """The whole file."""
+
+    help: str
+    schools: dict[School, SchoolWords]
+    disputed: tuple[Disputed, ...] = msgspec.field(default_factory=tuple)
+
+    def name(self, school: str) -> str:
+        """A school's name; raises `KeyError`."""
+        return next(words.name for known, words in self.schools.items() if known == school)
+
+    def question(self, words: str) -> Disputed:
+        """A disputed question by its words; raises `KeyError`."""
+        for entry in self.disputed:
+            if entry.question == words:
+                return entry
+        raise KeyError(words)
+
+
+@cache
+def schools() -> Schools:
+    """Schools as the data file has them; raises `CaseError` for a file that is not right."""
+    file = data_path("coaching", "schools.toml")
+    return read(Schools, tomllib.loads(file.read_text(encoding="utf-8")), file.name)

@@ -15,9 +15,10 @@ from zesty_lever.bench.files import backups_of, read_bench, read_newer_bench
 from zesty_lever.bench.model import Bench, first_bench
 from zesty_lever.problems import CaseError
 from zesty_lever.tables import data_path
+from zesty_lever.ui.kit.theme import font, load_fonts
+from zesty_lever.ui.memory import WindowMemory
 from zesty_lever.ui.session import Session
-from zesty_lever.ui.theme import font, load_fonts
-from zesty_lever.ui.window import WINDOW_SIZE, Window, WindowMemory
+from zesty_lever.ui.window import WINDOW_SIZE, Window
 
 # What is worked out beside the window gives way to it this quickly, s.
 GIVES_WAY_S = 2e-4

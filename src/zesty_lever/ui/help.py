@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from zesty_lever import __version__
-from zesty_lever.ui.theme import font
+from zesty_lever.ui.kit.theme import font
 
 CAUTIONS = (
     "The numbers are estimates for comparing variations. They are not a diagnosis and no safety "

@@ -10,7 +10,7 @@ from PySide6.QtPrintSupport import QPrinter, QPrintPreviewDialog
 from PySide6.QtSvg import QSvgGenerator
 from PySide6.QtWidgets import QWidget
 
-from zesty_lever.ui.theme import font
+from zesty_lever.ui.kit.theme import font
 
 PAPERS = {"A4": QPageSize.PageSizeId.A4, "Letter": QPageSize.PageSizeId.Letter}
 CAUTION = "Estimates for comparing variations: not a diagnosis and no safety limit. Stop at pain."

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 from typing import Any
 
@@ -32,15 +31,17 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from zesty_lever.bench import edits
 from zesty_lever.cases.model import Athlete
 from zesty_lever.problems import CaseError
+from zesty_lever.ui.bench.screen import BenchScreen
 from zesty_lever.ui.help import FirstRunNotice, about_sheet, help_sheet
-from zesty_lever.ui.number import UNITS
-from zesty_lever.ui.painters.mark import mark_icon, mark_pixmap
-from zesty_lever.ui.rep_strip import slot_title
-from zesty_lever.ui.screens.bench import BenchScreen
+from zesty_lever.ui.kit.theme import DARK, LIGHT, Theme, font, stylesheet
+from zesty_lever.ui.memory import WindowMemory
+from zesty_lever.ui.paint.mark import mark_icon, mark_pixmap
 from zesty_lever.ui.session import Session
-from zesty_lever.ui.theme import DARK, LIGHT, Theme, font, stylesheet
+from zesty_lever.wording.sentences import setup_title
+from zesty_lever.wording.units import UNITS
 
 WINDOW_SIZE = (1280, 800)
 CASE_FILTER = "Cases and athletes (*.json *.zlcase)"
@@ -52,35 +53,6 @@ SCREENS = {
     "Technique": "Search within one variation: the frontier of hip, knee and lower back",
     "Set-up card": "What to set before the first rep",
 }
-
-
-class WindowMemory:
-    """What the window remembers between runs: place, screen, moment, theme, cautions seen. None: forgets."""
-
-    def __init__(self, path: Path | None) -> None:
-        self._path = path
-        self.values: dict[str, Any] = {}
-        if path is not None and path.exists():
-            try:
-                read = json.loads(path.read_text(encoding="utf-8"))
-                self.values = read if isinstance(read, dict) else {}
-            except (OSError, ValueError):
-                # A spoilt memory costs the window's place, nothing else.
-                self.values = {}
-
-    def keep(self, **values: Any) -> None:
-        """Remember values."""
-        from zesty_lever.io.json_files import replacing, write_json
-
-        self.values.update(values)
-        if self._path is not None:
-            try:
-                self._path.parent.mkdir(parents=True, exist_ok=True)
-                with replacing(self._path) as file:
-                    write_json(self.values, file)
-            except OSError:
-                # Remembering is a convenience; a full or read-only disk must not stop work.
-                return
 
 
 class Window(QMainWindow):
@@ -234,7 +206,7 @@ class Window(QMainWindow):
 
     def _title(self) -> str:
         athlete = self.session.bench.athlete
-        return f"{athlete.name or 'Athlete'} · {slot_title(self.session, self.session.editing)}"
+        return f"{athlete.name or 'Athlete'} · {setup_title(self.session.result.case, self.session.editing)}"
 
     def copy_picture(self) -> None:
         """Put the picture on the clipboard."""
@@ -269,9 +241,9 @@ class Window(QMainWindow):
             self.say(f"{path.name} was not opened: {error}")
             return
         if isinstance(found, Athlete):
-            self.session.take_athlete(found)
+            self.session.do(edits.take_athlete, found)
         else:
-            self.session.take_case(found)
+            self.session.do(edits.take_case, found)
         self.say(f"Opened {path.name}.")
 
     def save_case(self, path: Path) -> None:
@@ -340,11 +312,11 @@ class Window(QMainWindow):
 
     def _make(self, name: str) -> QWidget:
         # Made late: none of this is needed for the first picture.
-        from zesty_lever.ui.screens.athlete import AthleteScreen
-        from zesty_lever.ui.screens.card import CardScreen
-        from zesty_lever.ui.screens.lineup import LineupScreen
-        from zesty_lever.ui.screens.shortlist import ShortlistScreen
-        from zesty_lever.ui.screens.technique import TechniqueScreen
+        from zesty_lever.ui.athlete.screen import AthleteScreen
+        from zesty_lever.ui.card.screen import CardScreen
+        from zesty_lever.ui.lineup.screen import LineupScreen
+        from zesty_lever.ui.shortlist.screen import ShortlistScreen
+        from zesty_lever.ui.technique.screen import TechniqueScreen
 
         made: dict[str, Any] = {
             "Athlete": AthleteScreen,

@@ -1,0 +1,40 @@
+"""Finding a variation by words, family, direction and equipment."""
+
+from __future__ import annotations
+
+from zesty_lever.exercises.catalogue import Variation, catalogue
+
+# How much practice a variation takes, by its skill.
+SKILLS = {1: "easy to learn", 2: "needs practice", 3: "demanding"}
+
+
+def kinds_of_equipment() -> list[str]:
+    """Single pieces of equipment named in the catalogue, without their alternatives."""
+    names = {
+        part for v in catalogue().values() for item in v.equipment for part in item.split(" or ")
+    }
+    return sorted(names)
+
+
+def fits(entry: Variation, words: str, family: str, direction: str, equipment: str) -> bool:
+    """Whether a variation has all the words typed and passes the filters (empty: any)."""
+    text = " ".join(
+        (
+            entry.name,
+            entry.gym,
+            entry.id,
+            entry.family,
+            *entry.equipment,
+            entry.limited_by,
+            SKILLS[entry.skill],
+        )
+    ).lower()
+    has = equipment == "" or any(equipment in item for item in entry.equipment)
+    if equipment == "none":
+        has = not entry.equipment
+    return (
+        all(word in text for word in words.lower().split())
+        and family in {"", entry.family}
+        and direction in {"", entry.direction}
+        and has
+    )

@@ -1,0 +1,1 @@
+"""The athlete: build, tests, loads, sore places."""

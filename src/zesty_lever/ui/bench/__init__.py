@@ -1,0 +1,1 @@
+"""The bench: two set-ups, live."""

@@ -1,0 +1,194 @@
+"""Numbers with units that can be typed as people type them: 40 cm, 16 in, 12,5, 135 lb."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QEvent, QObject, QSignalBlocker, Qt, Signal
+from PySide6.QtGui import QEnterEvent, QValidator
+from PySide6.QtWidgets import (
+    QComboBox,
+    QDoubleSpinBox,
+    QHBoxLayout,
+    QLabel,
+    QToolButton,
+    QWidget,
+)
+
+from zesty_lever.exercises.catalogue import Setting
+from zesty_lever.ui.kit.theme import font
+from zesty_lever.wording.units import UNITS, parse_quantity
+
+LABEL_WIDTH = 104
+
+
+class Quantity(QDoubleSpinBox):
+    """A spin box over a value in the file's unit that shows and reads other units."""
+
+    def __init__(self, unit: str, low: float, high: float, step: float) -> None:
+        super().__init__()
+        self.setKeyboardTracking(False)
+        self.unit = unit
+        self._low, self._high, self._step = low, high, step
+        self.setFont(font(13, bold=True))
+        self.setMinimumWidth(60)
+        self.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.show_units()
+
+    def show_units(self) -> None:
+        """Take over the units in use, keeping the value."""
+        value = self.value() / getattr(self, "factor", 1.0)
+        label, self.factor, decimals = UNITS.shown(self.unit)
+        with QSignalBlocker(self):
+            self.setDecimals(decimals)
+            self.setSuffix(f" {label}")
+            self.set_bounds(self._low, self._high)
+            # Steps stay round in the unit shown.
+            self.setSingleStep(
+                max(round(self._step * self.factor * 2) / 2, 0.5)
+                if UNITS.imperial and self.unit in ("m", "kg")
+                else self._step * self.factor
+            )
+            self.setValue(value * self.factor)
+
+    def set_bounds(self, low: float, high: float) -> None:
+        """Range in the file's unit."""
+        self._low, self._high = low, high
+        self.setRange(low * self.factor, high * self.factor)
+
+    def _read(self, text: str) -> float | None:
+        """The value typed in front of the suffix that the box itself writes."""
+        return parse_quantity(text.removesuffix(self.suffix()), self.unit)
+
+    def validate(self, text: str, position: int) -> tuple[QValidator.State, str, int]:
+        if self._read(text) is not None or text == self.specialValueText():
+            return QValidator.State.Acceptable, text, position
+        return QValidator.State.Intermediate, text, position
+
+    def valueFromText(self, text: str) -> float:
+        value = self._read(text)
+        return self.value() if value is None else value * self.factor
+
+    def textFromValue(self, value: float) -> str:
+        return f"{value:.{self.decimals()}f}"
+
+
+def described(
+    key: str,
+    name: str,
+    gym: str,
+    unit: str,
+    low: float,
+    high: float,
+    step: float,
+    words: str,
+) -> Setting:
+    """What a number to type is called, its unit and its range, where no data file says so."""
+    return Setting(key=key, name=name, gym=gym, unit=unit, range=(low, high), step=step, help=words)
+
+
+class NumberRow(QWidget):
+    """One lever as a row: its name, a number with its unit, and for angles a balance switch.
+
+    ``noticed``: the pointer or the keyboard has come to it.
+    """
+
+    noticed = Signal(str)
+
+    def __init__(
+        self,
+        setting: Setting,
+        changed: Callable[[float], None],
+        solve: Callable[[], None] | None = None,
+    ) -> None:
+        super().__init__()
+        self.setting = setting
+        label = QLabel(setting.name)
+        label.setFont(font(13))
+        label.setFixedWidth(LABEL_WIDTH)
+        label.setWordWrap(True)
+        self.setMinimumHeight(32)
+        self.spin = Quantity(setting.unit, setting.low, setting.high, setting.step)
+        self.spin.setAccessibleName(f"{setting.name}, {setting.gym}")
+        self._label = label
+        self._tell()
+        self.spin.valueChanged.connect(lambda v: changed(v / self.spin.factor))
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(label)
+        row.addWidget(self.spin, 1)
+        self.spin.installEventFilter(self)
+        self.switch: QToolButton | None = None
+        if solve is not None:
+            self.switch = QToolButton()
+            self.switch.setText("solve")
+            self.switch.setCheckable(True)
+            self.switch.setFont(font(11))
+            self.switch.setAccessibleName(f"Let balance solve the {setting.name.lower()}")
+            self.switch.setToolTip(f"Let balance solve the {setting.name.lower()}.")
+            self.switch.clicked.connect(solve)
+            row.addWidget(self.switch)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.FocusIn:
+            self.noticed.emit(self.setting.key)
+        return super().eventFilter(watched, event)
+
+    def enterEvent(self, event: QEnterEvent) -> None:
+        super().enterEvent(event)
+        self.noticed.emit(self.setting.key)
+
+    def _tell(self) -> None:
+        setting = self.setting
+        unit, factor, _ = UNITS.shown(setting.unit)
+        low, high = setting.low * factor, setting.high * factor
+        tip = f"{setting.name} ({setting.gym}): {setting.help} {low:.4g} to {high:.4g} {unit}."
+        for widget in (self._label, self.spin):
+            widget.setToolTip(tip)
+
+    def show_units(self) -> None:
+        """Take over the units in use."""
+        self.spin.show_units()
+        self._tell()
+
+    def show_value(self, value: float | None, *, solved: bool = False) -> None:
+        """Show a value without emitting; None where balance finds none."""
+        words = "no balance" if value is None else ""
+        if self.spin.specialValueText() != words:
+            self.spin.setSpecialValueText(words)
+        value = self.setting.low if value is None else value
+        # Only what differs is set: every set call asks the whole column to lay itself out.
+        if self.spin.value() != round(value * self.spin.factor, self.spin.decimals()):
+            with QSignalBlocker(self.spin):
+                self.spin.setValue(value * self.spin.factor)
+        if self.switch is not None:
+            # A click has already turned the switch; what it means is decided here.
+            self.switch.setChecked(solved)
+            if self.spin.isReadOnly() != solved:
+                self.spin.setReadOnly(solved)
+                self.switch.setText("solved" if solved else "solve")
+
+
+def heading(text: str) -> QLabel:
+    """A section's name."""
+    label = QLabel(text)
+    label.setFont(font(15, bold=True))
+    return label
+
+
+def note(text: str) -> QLabel:
+    """A quiet remark."""
+    label: QLabel = QLabel(text, wordWrap=True)
+    label.setObjectName("faint")
+    label.setFont(font(12))
+    return label
+
+
+def picker(name: str, items: list[str]) -> QComboBox:
+    """A small choice with an accessible name."""
+    box = QComboBox()
+    box.setFont(font(12))
+    box.setAccessibleName(name)
+    box.setToolTip(f"{name}.")
+    box.addItems(items)
+    return box

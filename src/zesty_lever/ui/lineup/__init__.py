@@ -1,0 +1,1 @@
+"""The line-up: set-ups side by side, with intervals."""

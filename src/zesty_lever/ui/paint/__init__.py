@@ -1,0 +1,1 @@
+"""Functions that paint figures, levers and forces, and the values they take; no widgets."""

@@ -1,0 +1,360 @@
+"""Draws the athlete and what is carried, from the side. Positions come from the result."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
+from math import ceil, floor
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap
+
+from zesty_lever.analysis import Result
+from zesty_lever.physics.vectors import Array
+from zesty_lever.tables import full_disc_radius_m
+from zesty_lever.ui.kit.theme import Theme
+from zesty_lever.ui.paint.view import View, bent_line, limb, path_of, sleeve
+
+DISC_RADIUS_M = full_disc_radius_m()
+# Half widths along each part, fractions of stature: (front, back), from the first point named.
+THIGH = (
+    [0.033, 0.037, 0.043, 0.048, 0.052, 0.053, 0.052, 0.050],
+    [0.029, 0.031, 0.035, 0.039, 0.043, 0.047, 0.052, 0.054],
+)
+SHANK = (
+    [0.019, 0.020, 0.022, 0.025, 0.027, 0.028, 0.030, 0.031],
+    [0.021, 0.022, 0.026, 0.033, 0.039, 0.040, 0.036, 0.030],
+)
+TRUNK = (
+    [0.046, 0.052, 0.055, 0.056, 0.058, 0.063, 0.067, 0.064, 0.052, 0.034],
+    [0.060, 0.062, 0.054, 0.046, 0.045, 0.050, 0.056, 0.058, 0.052, 0.036],
+)
+UPPER_ARM = ([0.027, 0.029, 0.028, 0.026, 0.023], [0.027, 0.027, 0.026, 0.023, 0.021])
+FOREARM = ([0.022, 0.023, 0.021, 0.018, 0.015], [0.021, 0.022, 0.020, 0.017, 0.014])
+NECK = ([0.029, 0.027, 0.028], [0.031, 0.029, 0.030])
+
+
+def paint_floor(painter: QPainter, view: View, theme: Theme, width: float) -> None:
+    """Floor line with a tape of decimetres measured from under the ankles."""
+    painter.setPen(QPen(QColor(theme.ink), 2))
+    painter.drawLine(QPointF(0, view.floor_y), QPointF(width, view.floor_y))
+    painter.setPen(QPen(QColor(theme.faint), 1))
+    first, last = (10.0 * (end - view.origin_x) / view.scale for end in (0.0, width))
+    for step in range(ceil(first), floor(last) + 1):
+        x = view.at(step / 10, 0.0).x()
+        length = 9 if step % 5 == 0 else 5
+        painter.drawLine(QPointF(x, view.floor_y + 2), QPointF(x, view.floor_y + 2 + length))
+
+
+def paint_surfaces(painter: QPainter, view: View, theme: Theme, result: Result) -> None:
+    """Bench, box or step under whatever stands on one."""
+    settings, pose = result.case.settings, result.shown.pose
+    blocks = []
+    for key, point, before, behind in (
+        ("bench_height_m", "upper_back", 0.20, 0.14),
+        ("rear_height_m", "ball_left", 0.16, 0.14),
+        ("front_height_m", "ball_right", 0.16, 0.30),
+        ("feet_height_m", "ball_right", 0.20, 0.30),
+    ):
+        height = settings.get(key) or 0.0
+        if height > 0.0:
+            x = 0.0 if point == "upper_back" else float(pose.points[point][0, 0])
+            blocks.append((x - behind, x + before, height))
+    contacts, last = result.shown.contacts, min(result.timeline.bottom, result.frames - 1)
+    if contacts is not None and "seat" in contacts.names:
+        x, height, _ = contacts.points[:, contacts.names.index("seat"), last].tolist()
+        blocks.append((x - 0.22, x + 0.10, height))
+    if "knee_share" in settings:
+        blocks.append((float(pose.points["toe_right"][0, 0]) - 0.05, 0.14, 0.012))
+    painter.setPen(QPen(QColor(theme.faint), 1.2))
+    painter.setBrush(QColor(theme.well))
+    for left, right, height in blocks:
+        painter.drawRect(QRectF(view.at(left, height), view.at(right, 0.0)))
+    if "bench_slope_deg" in settings:
+        _paint_slope(painter, view, theme, result)
+
+
+def _paint_slope(painter: QPainter, view: View, theme: Theme, result: Result) -> None:
+    """The inclined bench: a post, a rail under the legs, the pad and the roll over the ankles."""
+    pose, contacts = result.shown.pose, result.shown.contacts
+    pad, ankle = contacts.points[:, -1, 0], pose.points["ankle_right"][:, 0]
+    slope = np.radians(result.case.settings["bench_slope_deg"] or 45.0)
+    under = np.array([np.sin(slope), -np.cos(slope), 0.0])
+    foot = ankle + 0.10 * under
+    painter.setPen(QPen(QColor(theme.faint), 6, c=Qt.PenCapStyle.RoundCap))
+    painter.drawLine(view.point(foot), view.point(pad + 0.05 * under))
+    middle = 0.5 * (foot + pad)
+    painter.drawLine(view.point(middle), view.at(float(middle[0]), 0.0))
+    painter.setPen(QPen(QColor(theme.ink), 1.2))
+    painter.setBrush(QColor(theme.well))
+    radius = 0.045 * view.scale
+    painter.drawEllipse(view.point(pad + 0.03 * under), radius, radius)
+    painter.drawEllipse(view.point(ankle - 0.085 * under), 0.7 * radius, 0.7 * radius)
+
+
+def body_parts(result: Result, frame: int) -> dict[str, Array]:
+    """Outlines ``(2, n)`` m of the body's parts in the side view, in drawing order."""
+    pose = result.shown.pose
+    size = result.case.athlete.height_m
+
+    def at(name: str) -> Array:
+        point: Array = pose.points[name][:, frame]
+        return point
+
+    def wide(profile: tuple[list[float], list[float]]) -> tuple[Array, Array]:
+        return size * np.array(profile[0]), size * np.array(profile[1])
+
+    shoulder, top = at("shoulder_mid"), at("head_top")
+    pelvis, trunk_line = float(pose.pelvis_rad[frame]), shoulder - at("hip_mid")
+    reach = 0.45 * float(np.hypot(trunk_line[0], trunk_line[1]))
+    control = at("hip_mid") + reach * np.array([np.sin(pelvis), np.cos(pelvis), 0.0])
+    spine = bent_line(at("hip_mid"), control, shoulder, len(TRUNK[0]))
+    neck_end = shoulder + 0.42 * (top - shoulder)
+    parts = {
+        "neck": limb(shoulder, neck_end, *wide(NECK)),
+        "trunk": sleeve(spine, *wide(TRUNK)),
+        "upper_arm": limb(at("shoulder_right"), at("elbow_right"), *wide(UPPER_ARM)),
+        "forearm": limb(at("elbow_right"), at("wrist_right"), *wide(FOREARM)),
+    }
+    for side in ("left", "right"):
+        if side == "right" or legs_differ(result):
+            parts |= {
+                f"foot_{side}": _foot(result, frame, size, side),
+                f"shank_{side}": limb(at(f"ankle_{side}"), at(f"knee_{side}"), *wide(SHANK)),
+                f"thigh_{side}": limb(at(f"knee_{side}"), at(f"hip_{side}"), *wide(THIGH)),
+            }
+    return parts
+
+
+def legs_differ(result: Result) -> bool:
+    """Whether the two legs are seen apart from the side."""
+    apart = result.shown.pose.points["knee_left"][:2] - result.shown.pose.points["knee_right"][:2]
+    return bool(np.abs(apart).max() > 0.01)
+
+
+def _foot(result: Result, frame: int, size: float, side: str) -> Array:
+    points = result.shown.pose.points
+    heel, ball, toe, ankle = (
+        points[f"{n}_{side}"][:2, frame] for n in ("heel", "ball", "toe", "ankle")
+    )
+    along = (ball - heel) / np.hypot(*(ball - heel))
+    # The sole's normal points to the ankle: a foot laid on its instep is upside down.
+    up = np.array([-along[1], along[0]])
+    if up @ (ankle - heel) < 0.0:
+        up = -up
+    shape = [
+        heel - 0.006 * size * along,
+        heel - 0.012 * size * along + 0.018 * size * up,
+        ankle - 0.024 * size * along + 0.006 * size * up,
+        ankle + 0.022 * size * along + 0.008 * size * up,
+        ball + 0.026 * size * up,
+        toe - 0.004 * size * along + 0.016 * size * up,
+        toe + 0.004 * size * along + 0.007 * size * up,
+        toe,
+        ball,
+    ]
+    return np.stack(shape, axis=1)
+
+
+def paint_figure(painter: QPainter, view: View, theme: Theme, result: Result, frame: int) -> None:
+    """The solid figure with its load."""
+    flesh, deep = QColor(theme.flesh), QColor(theme.flesh_deep)
+    outline = QPen(QColor(theme.ink), 1.3, j=Qt.PenJoinStyle.RoundJoin)
+    parts = body_parts(result, frame)
+    paint_load(painter, view, theme, result, frame, behind=True)
+    _paint_head(painter, view, result, frame, QBrush(flesh), outline)
+    paths = {name: path_of(part, view) for name, part in parts.items()}
+    painter.setPen(outline)
+    painter.setBrush(deep)
+    if "thigh_left" in paths:
+        painter.drawPath(_united([paths[f"{n}_left"] for n in ("foot", "shank", "thigh")]))
+    painter.setBrush(flesh)
+    near = ("neck", "trunk", "foot_right", "shank_right", "thigh_right")
+    painter.drawPath(_united([paths[n] for n in near]))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(_veil(outline.color(), 70), 1))
+    painter.drawPath(paths["thigh_right"])
+    hand = QPainterPath()
+    radius = 0.023 * result.case.athlete.height_m * view.scale
+    hand.addEllipse(view.point(result.shown.pose.points["hand_right"][:, frame]), radius, radius)
+    painter.setPen(outline)
+    painter.setBrush(deep)
+    painter.drawPath(_united([paths["upper_arm"], paths["forearm"], hand]))
+    paint_load(painter, view, theme, result, frame, behind=False)
+
+
+def _united(parts: list[QPainterPath]) -> QPainterPath:
+    """One silhouette of overlapping parts."""
+    whole = QPainterPath()
+    for part in parts:
+        whole = whole.united(part)
+    return whole
+
+
+@lru_cache(maxsize=12)
+def _silhouette(frame: int, view: View, result: _ByIdentity) -> QPainterPath:
+    """One outline of the whole body. Kept, since the other set-up stands still in a drag."""
+    return _united([path_of(part, view) for part in body_parts(result.result, frame).values()])
+
+
+@dataclass(frozen=True, eq=False)
+class _ByIdentity:
+    """Keeps a result alive while its silhouette is kept, without comparing its arrays."""
+
+    result: Result
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _ByIdentity) and self.result is other.result
+
+    def __hash__(self) -> int:
+        return id(self.result)
+
+
+def paint_ghost(painter: QPainter, view: View, result: Result, frame: int, colour: QColor) -> None:
+    """A set-up as a dashed outline: the other one, or a pose that can't be done."""
+    whole = _silhouette(frame, view, _ByIdentity(result))
+    pen = QPen(colour, 1.4)
+    pen.setDashPattern([4, 3])
+    painter.setPen(pen)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawPath(whole)
+    _paint_head(painter, view, result, frame, QBrush(Qt.BrushStyle.NoBrush), pen)
+    for index in range(result.shown.pose.load_points.shape[1]):
+        centre = view.point(result.shown.pose.load_points[:, index, frame])
+        painter.drawEllipse(centre, 7, 7)
+
+
+def paint_steps(painter: QPainter, view: View, theme: Theme, result: Result) -> None:
+    """Faint outlines of the way down (bridges: up), four steps of equal time."""
+    last = min(result.timeline.moves[0][1], result.frames - 1)
+    painter.setPen(QPen(_veil(QColor(theme.ink), 70), 1))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    for step in range(5):
+        frame = round(step * last / 4)
+        painter.drawPath(_silhouette(frame, view, _ByIdentity(result)))
+
+
+def _paint_head(
+    painter: QPainter, view: View, result: Result, frame: int, fill: QBrush, pen: QPen
+) -> None:
+    size = result.case.athlete.height_m
+    shoulder, top = (result.shown.pose.points[n][:, frame] for n in ("shoulder_mid", "head_top"))
+    centre = view.point(shoulder + 0.66 * (top - shoulder))
+    lean = np.degrees(np.arctan2(top[0] - shoulder[0], top[1] - shoulder[1]))
+    painter.save()
+    painter.translate(centre)
+    painter.rotate(float(lean))
+    half = 0.062 * size * view.scale
+    wide = 0.047 * size * view.scale
+    painter.setPen(pen)
+    painter.setBrush(fill)
+    head = QPainterPath(QPointF(-0.2 * wide, -half))
+    head.cubicTo(0.9 * wide, -1.02 * half, 1.12 * wide, -0.5 * half, 1.04 * wide, -0.1 * half)
+    head.lineTo(1.22 * wide, 0.22 * half)
+    head.lineTo(1.02 * wide, 0.3 * half)
+    head.cubicTo(1.05 * wide, 0.8 * half, 0.8 * wide, 0.98 * half, 0.3 * wide, 0.9 * half)
+    head.cubicTo(-0.2 * wide, 0.8 * half, -0.9 * wide, 0.7 * half, -1.02 * wide, 0.0)
+    head.cubicTo(-1.1 * wide, -0.7 * half, -0.7 * wide, -half, -0.2 * wide, -half)
+    painter.drawPath(head)
+    painter.restore()
+
+
+def paint_load(
+    painter: QPainter, view: View, theme: Theme, result: Result, frame: int, *, behind: bool
+) -> None:
+    """What is carried: bar with discs, bell, or dumbbells, each at its solved place."""
+    pose, load = result.shown.pose, result.variation.load
+    if load is None or not pose.load_points.shape[1] or result.case.load_kg <= 0.0:
+        return
+    centre = view.point(pose.load_points[:, -1 if load.name == "dumbbell" else 0, frame])
+    iron = QColor(theme.iron)
+    draw: Callable[..., None] = {
+        "bar": _paint_bar,
+        "kettlebell": _paint_bell,
+        "dumbbell": _paint_dumbbell,
+        "plate": _paint_bar,
+    }.get(load.name, _paint_bell)
+    draw(painter, view, iron, centre, behind=behind)
+
+
+def _veil(colour: QColor, alpha: int) -> QColor:
+    veiled = QColor(colour)
+    veiled.setAlpha(alpha)
+    return veiled
+
+
+def _paint_bar(
+    painter: QPainter, view: View, iron: QColor, centre: QPointF, *, behind: bool
+) -> None:
+    radius = DISC_RADIUS_M * view.scale
+    if behind:
+        picture = _disc(radius, iron.name())
+        half = 0.5 * picture.deviceIndependentSize().width()
+        painter.drawPixmap(centre - QPointF(half, half), picture)
+        return
+    painter.setPen(QPen(iron, 1.2))
+    painter.setBrush(_veil(iron, 90))
+    painter.drawEllipse(centre, 0.025 * view.scale * 1.6, 0.025 * view.scale * 1.6)
+    painter.setBrush(iron)
+    painter.drawEllipse(centre, 0.014 * view.scale * 1.3, 0.014 * view.scale * 1.3)
+
+
+@lru_cache(maxsize=8)
+def _disc(radius: float, colour: str) -> QPixmap:
+    """A see-through disc, painted once for each size."""
+    side = int(2 * radius) + 6
+    picture = QPixmap(2 * side, 2 * side)
+    picture.setDevicePixelRatio(2.0)
+    picture.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(picture)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    centre = QPointF(0.5 * side, 0.5 * side)
+    painter.setPen(QPen(_veil(QColor(colour), 120), 1.2))
+    painter.setBrush(_veil(QColor(colour), 26))
+    painter.drawEllipse(centre, radius, radius)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawEllipse(centre, 0.86 * radius, 0.86 * radius)
+    painter.end()
+    return picture
+
+
+def _paint_bell(
+    painter: QPainter, view: View, iron: QColor, centre: QPointF, *, behind: bool
+) -> None:
+    if not behind:
+        return
+    radius = 0.10 * view.scale
+    painter.setPen(QPen(iron, 5))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawArc(
+        QRectF(centre.x() - 0.6 * radius, centre.y() - 1.75 * radius, 1.2 * radius, 1.3 * radius),
+        0,
+        180 * 16,
+    )
+    painter.setPen(QPen(iron, 1.2))
+    painter.setBrush(_veil(iron, 150))
+    painter.drawEllipse(centre, radius, radius)
+
+
+def _paint_dumbbell(
+    painter: QPainter, view: View, iron: QColor, centre: QPointF, *, behind: bool
+) -> None:
+    half, tall = 0.16 * view.scale, 0.075 * view.scale
+    painter.setPen(QPen(iron, 1.2))
+    if not behind:
+        return
+    painter.setBrush(_veil(iron, 150))
+    for side in (-1, 1):
+        painter.drawRoundedRect(
+            QRectF(
+                centre.x() + side * 0.72 * half - 0.28 * half,
+                centre.y() - tall,
+                0.56 * half,
+                2 * tall,
+            ),
+            4,
+            4,
+        )
+    painter.drawRect(QRectF(centre.x() - half, centre.y() - 3, 2 * half, 6))

@@ -1,1 +1,0 @@
-"""Arrays to QPainter: no physics here."""

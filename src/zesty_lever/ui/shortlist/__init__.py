@@ -1,0 +1,1 @@
+"""The shortlist: the catalogue ranked for a wish."""

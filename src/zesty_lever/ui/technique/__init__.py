@@ -1,0 +1,1 @@
+"""The technique search: the frontier within one variation."""

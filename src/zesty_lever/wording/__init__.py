@@ -1,0 +1,1 @@
+"""Words and numbers as coaches read them: units, and sentences about results."""

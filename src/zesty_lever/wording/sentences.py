@@ -1,0 +1,308 @@
+"""Sentences for coaches about results: what screens, card, tables and command line say alike.
+
+Every function takes plain results and gives plain text with a real minus sign and the units in use;
+none knows a window.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+
+from zesty_lever.analysis import Result
+from zesty_lever.bench.model import SLOT_NAMES
+from zesty_lever.cases.model import ResolvedCase
+from zesty_lever.choosing.compare import theorem_applies
+from zesty_lever.choosing.reach import Furthest, Room
+from zesty_lever.choosing.shortlist import Option
+from zesty_lever.choosing.uncertainty import CONTACT
+from zesty_lever.coaching.findings import Effect
+from zesty_lever.coaching.gym import Gym
+from zesty_lever.coaching.tapes import Line
+from zesty_lever.exercises.catalogue import variation
+from zesty_lever.joints import BY_KEY, COACH_JOINTS
+from zesty_lever.wording.units import UNITS, minus
+
+# Where the floor's push changes the hip by more than this, it is told, N m.
+FLOOR_DECIDES_NM = 5.0
+# What a judged difference is called (see `choosing.uncertainty.judge`).
+JUDGEMENTS = {
+    "more": "more, however done",
+    "less": "less, however done",
+    "more-as-set-up": "more as set up",
+    "less-as-set-up": "less as set up",
+    "same": "about the same",
+    "open": "open",
+}
+BECAUSE = {"": "", "floor": " (how the feet push)", "measuring": " (measuring)"}
+
+
+def judgement_words(judgement: str, because: str = "") -> str:
+    """A judgement as a coach reads it, with what leaves it open."""
+    return f"{JUDGEMENTS[judgement]}{BECAUSE[because]}"
+
+
+MARGIN_WORDS = {
+    "ankle_dorsiflexion": "ankle",
+    "hip_flexion": "hip",
+    "hip_opening": "hip opening",
+    "knee_flexion": "knee",
+}
+
+
+SAID_ABOVE = ("thigh_deg", "stance_m")
+
+
+REACH_WORDS = {
+    "shin_deg": "Shin",
+    "trunk_deg": "Trunk",
+    "toe_out_deg": "Toes out",
+    "step_m": "Step length",
+    "rear_height_m": "Rear bench",
+    "front_height_m": "Step",
+    "bench_height_m": "Bench",
+    "feet_height_m": "Under the feet",
+    "bar_height_m": "Bar at the start",
+    "hands_ahead_m": "Hands ahead",
+}
+
+
+def effect_sentence(found: Effect | None) -> str:
+    """What following a cue does to hip, knee and lower back."""
+    if found is None:
+        return "What it would change can't be solved: the new pose can't be done as it is."
+    parts = [f"{word} {found.after[word] - found.before[word]:+.0f}" for word in found.before]
+    return minus("Following it: " + ", ".join(parts) + " N·m at the peak.")
+
+
+def room_sentences(left: Room | None) -> str:
+    """Room to move in words."""
+    if left is None:
+        return ""
+    parts = []
+    for name, furthest in (
+        ("Deepest without rounding_words", left.depth_unrounded),
+        ("Deepest at all", left.depth),
+        ("Widest stance", left.widest),
+    ):
+        if furthest is not None:
+            parts.append(f"{name}: {_furthest_value(furthest)}{stop_words(furthest)}.")
+    if left.depth_best_shin is not None and left.best_shin_deg is not None:
+        parts.append(
+            f"With the best shin ({left.best_shin_deg:.0f}°): {_furthest_value(left.depth_best_shin)}."
+        )
+    for key, (low, high) in left.reach.items():
+        if key not in SAID_ABOVE:
+            ends = " to ".join(UNITS.text(end.value, end.unit, 0) for end in (low, high))
+            stops = " and ".join(dict.fromkeys(end.stop for end in (low, high) if end.stop))
+            parts.append(f"{REACH_WORDS[key]}: {ends}{f' ({stops})' if stops else ''}.")
+    margins = [
+        f"{MARGIN_WORDS[k]} {v:.0f}°" for k, v in left.margins_deg.items() if k in MARGIN_WORDS
+    ]
+    if margins:
+        parts.append("Left at the bottom: " + ", ".join(margins) + ".")
+    if left.to_heel_cm is not None and left.to_ball_cm is not None:
+        parts.append(
+            f"Pressure point: {left.to_heel_cm:.0f} cm to the heel, {left.to_ball_cm:.0f} cm to the ball."
+        )
+    return minus("<br>".join(parts))
+
+
+def stop_words(furthest: Furthest) -> str:
+    """What stops, or that nothing does."""
+    return f" ({furthest.stop} stops)" if furthest.stop else " (end of the lever)"
+
+
+def _furthest_value(furthest: Furthest) -> str:
+    names = {
+        "thigh_deg": "thigh ",
+        "trunk_deg": "trunk ",
+        "bar_height_m": "bar at ",
+        "stance_m": "",
+    }
+    return names.get(furthest.key, "") + UNITS.text(furthest.value, furthest.unit, 0)
+
+
+def rep_sentences(result: Result) -> str:
+    """Where in the range each joint is hardest, where it is idle, and what lockout keeps."""
+    if not result.feasible:
+        return ""
+    way = "of the way to lockout" if result.variation.lies else "of the way down"
+    parts = []
+    for group in COACH_JOINTS:
+        joint, name = group.shown, group.word.capitalize()
+        row = result.summary[joint]
+        values = result.solved.extension(joint)
+        idle = np.abs(values) < 0.15 * abs(row.peak_Nm)
+        easy = (
+            f", all but idle for {100 * idle.mean():.0f} % of the rep" if idle.mean() > 0.05 else ""
+        )
+        kind = "" if row.peak_Nm >= 0 else " (as a flexor)"
+        parts.append(
+            f"{name}: hardest {100 * row.at_progress:.0f} % {way}, {abs(row.peak_Nm):.0f} N·m{kind}; "
+            f"at {'lockout' if result.variation.lies else 'the top'} {100 * row.lockout_to_peak:.0f} % of it{easy}."
+        )
+    return minus("<br>".join(parts))
+
+
+THEOREM = (
+    "Same legs, same weight and same pressure point: hip, knee and ankle follow from the floor up "
+    "and carry the same wherever the load sits; only the trunk angle and the lower back change."
+)
+
+
+FRONT_LOAD = (
+    "Standing with the load in front, the trunk leans back to bring the weight over the hips. The "
+    "hips rest; the low back moves from under the load and keeps an eighth to a quarter of its peak."
+)
+
+
+def comparison_sentence(first: Result, second: Result, *, front_load: bool = False) -> str:
+    """What a pair says, in one or two plain sentences. ``front_load``: it stands with one in front."""
+    if first.error or second.error:
+        which = "A" if first.error else "B"
+        return f"{which} can't be done as set up, so there is nothing to compare yet."
+    if front_load:
+        return FRONT_LOAD
+    if theorem_applies(first, second):
+        return THEOREM
+    parts = []
+    for group in COACH_JOINTS:
+        joint, name = group.shown, group.word
+        one, two = first.summary[joint].peak_Nm, second.summary[joint].peak_Nm
+        if abs(one) < 10.0:
+            continue
+        change = 100.0 * (two - one) / abs(one)
+        if one * two < 0.0 or abs(change) > 300.0:
+            parts.append(minus(f"{two:.0f} against {one:.0f} N·m at the {name}"))
+        elif abs(change) < 2.0:
+            parts.append(f"about the same at the {name}")
+        else:
+            parts.append(f"{abs(change):.0f} % {'more' if change > 0 else 'less'} at the {name}")
+    return "Peak over the rep, B against A: " + ", ".join(parts) + "."
+
+
+def stands_with_front_load(result: Result, frame: int) -> bool:
+    """Whether a frame is standing upright with a load held in front."""
+    chosen = result.variation
+    standing = result.timeline.progress[frame] < 0.001
+    return bool(standing and chosen.is_squat and chosen.hold in ("front-rack", "at-chest"))
+
+
+def disc_sentence(
+    results: Sequence[Result],
+    frames: Sequence[int],
+    edited: int,
+    other_end: Mapping[str, float] | None,
+) -> str:
+    """Compression and shear of both set-ups, with the occupational line and what it is not.
+
+    ``other_end`` are the ``edited`` set-up's peaks (N m) under the other contact rule, where they differ.
+    """
+    parts = []
+    for letter, result, frame in zip(SLOT_NAMES, results, frames, strict=True):
+        if result.feasible:
+            press = float(result.solved.disc.compression_N[frame]) / 1000.0
+            shear = float(result.solved.disc.shear_N[frame]) / 1000.0
+            parts.append(f"{letter} {press:.1f} kN pressing, {shear:.1f} kN shear")
+    if not parts:
+        return ""
+    own = results[edited]
+    if (
+        other_end is not None
+        and abs(other_end["hip_right"] - own.summary["hip_right"].peak_Nm) > FLOOR_DECIDES_NM
+    ):
+        rule = own.case.contact_rule
+        name = (
+            "no push between the feet"
+            if rule == "least-effort"
+            else "feet pushing apart (least effort)"
+        )
+        return minus(
+            f"The answer depends on how the feet push: with {name} the front hip's peak would be "
+            f"{other_end['hip_right']:.0f}, the front knee's {other_end['knee_right']:.0f} N·m. L5/S1 disc: "
+            + "; ".join(parts)
+            + "."
+        )
+    return (
+        "L5/S1 disc: " + "; ".join(parts) + ". NIOSH's action limit for work is 3.4 kN; trained "
+        "lifters exceed it and it is no pass mark."
+    )
+
+
+def worth_measuring(widths: dict[str, float]) -> str:
+    """What to measure better, from half widths (N m) by kind of error; the floor's own part said apart."""
+    floor = widths.get(CONTACT, 0.0)
+    (name, width), *_ = [(n, w) for n, w in widths.items() if n != CONTACT] or [("", 0.0)]
+    if max(width, floor) <= 1.0:
+        return ""
+    words = f"What to measure better first: {name}. Alone it leaves ±{width:.0f} N·m at the first set-up's knee."
+    return (
+        f"{words} How the floor may push leaves ±{floor:.0f}, which no tape narrows."
+        if floor > 1.0
+        else words
+    )
+
+
+def interval_words(option: Option) -> str:
+    """The intervals on a line of their own."""
+    parts = [
+        f"{BY_KEY[key].word} {low:.0f} to {high:.0f}" for key, (low, high) in option.spans.items()
+    ]
+    return f"\n     90 %: {', '.join(parts)} N·m" if parts else ""
+
+
+def settings_words(option: Option) -> str:
+    """What is set otherwise than usual: how deep at most, where the hips decide it, and what balance needs."""
+    entry = variation(option.variation)
+    words = ""
+    for key, value in option.settings.items():
+        setting = (
+            f"{entry.settings[key].name.lower()} {UNITS.text(value, entry.settings[key].unit, 0)}"
+        )
+        words += (
+            f", only to {setting}: deeper the low back rounds"
+            if key == entry.depth
+            else f", with {setting}"
+        )
+    return words
+
+
+def card_value(line: Line) -> str:
+    """A line's rounded value as it is written."""
+    decimals = 0 if line.unit != "m" or not UNITS.imperial else 1
+    return UNITS.text(line.rounded, line.unit, decimals)
+
+
+def rounding_words(line: Line) -> str:
+    """What rounding_words changed, signed."""
+    words = UNITS.text(abs(line.off), line.unit, 1)
+    return f"{'+' if line.off > 0 else '−'}{words}"
+
+
+def discs_words(name: str, load_kg: float, gym: Gym) -> str:
+    """Which bar and discs make a load, or the nearest one; empty where there is no bar."""
+    load = variation(name).load
+    if load is None or load.name != "bar" or load_kg <= 0.0:
+        return ""
+    loading = gym.loading(name, load_kg)
+    if loading is None:
+        return "no bar in this gym is so light: use dumbbells or an empty pipe"
+    side = " + ".join(f"{mass:g}" for mass in loading.side) or "no discs"
+    words = f"{loading.bar.name}, {side} a side"
+    if abs(loading.off_kg) > 0.01:
+        words += f": makes {UNITS.text(loading.total_kg, 'kg')}, the nearest"
+    return words
+
+
+def load_words(case: ResolvedCase) -> str:
+    """A set-up's load, or that there is none."""
+    if not variation(case.variation).load:
+        return "no load"
+    return UNITS.text(case.load_kg or 0.0, "kg").replace(".0 ", " ")
+
+
+def setup_title(case: ResolvedCase, slot: int) -> str:
+    """Short name of a set-up: letter, variation and load."""
+    return f"{SLOT_NAMES[slot]}  {variation(case.variation).name}, {load_words(case)}"

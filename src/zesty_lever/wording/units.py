@@ -1,0 +1,81 @@
+"""Units as they are shown and typed: 40 cm, 16 in, 12,5, 135 lb."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+IN_PER_M, LB_PER_KG = 1.0 / 0.0254, 1.0 / 0.45359237
+
+
+# Shown label, how many of it make one of the file's unit, decimals.
+METRIC = {
+    "m": ("cm", 100.0, 1),
+    "deg": ("°", 1.0, 1),
+    "kg": ("kg", 1.0, 1),
+    "": ("%", 100.0, 0),
+    "N/m": ("N/m", 1.0, 0),
+    "N": ("N", 1.0, 0),
+    "s": ("s", 1.0, 1),
+}
+
+
+IMPERIAL = {**METRIC, "m": ("in", IN_PER_M, 2), "kg": ("lb", LB_PER_KG, 1)}
+
+
+# Units that may be typed behind a number, whatever is shown: how many of it make one of the file's.
+TYPED = {
+    "m": {"cm": 100.0, "mm": 1000.0, "m": 1.0, "in": IN_PER_M, "ft": 1.0 / 0.3048},
+    "kg": {"kg": 1.0, "lb": LB_PER_KG, "lbs": LB_PER_KG},
+    "deg": {"°": 1.0, "deg": 1.0},
+    "": {"%": 100.0},
+    "N": {"n": 1.0},
+    "N/m": {"n/m": 1.0},
+    "s": {"s": 1.0},
+}
+
+
+@dataclass
+class Units:
+    """Which units are shown: metric, or inches and pounds."""
+
+    imperial: bool = False
+
+    def shown(self, unit: str) -> tuple[str, float, int]:
+        """Label, factor from the file's unit, decimals."""
+        return (IMPERIAL if self.imperial else METRIC)[unit]
+
+    def text(self, value: float, unit: str, decimals: int | None = None) -> str:
+        """A value (in the file's unit) as it is written on screen."""
+        label, factor, digits = self.shown(unit)
+        space = "" if label in ("°", "%") else " "
+        return f"{value * factor:.{digits if decimals is None else decimals}f}{space}{label}"
+
+
+UNITS = Units()
+
+
+def parse_quantity(text: str, unit: str) -> float | None:
+    """A typed number, with a decimal comma or point and with or without a unit, in the file's unit.
+
+    Without a unit the one shown is meant. None where it can't be read.
+    """
+    found = re.fullmatch(
+        r"\s*([+\-\u2212]?[0-9]*[.,]?[0-9]+|[+\-\u2212]?[0-9]+[.,]?)\s*([^\d\s]*)\s*", text
+    )
+    if found is None:
+        return None
+    number = float(found[1].replace(",", ".").replace("\u2212", "-"))
+    label, factor, _ = UNITS.shown(unit)
+    given = found[2].lower()
+    if given and given != label.lower():
+        if given not in TYPED[unit]:
+            return None
+        factor = TYPED[unit][given]
+    return number / factor
+
+
+def minus(text: str) -> str:
+    """Numbers with a real minus sign, and no minus before zero; hyphens in words stay."""
+    bare = re.sub(r"(?<!\w)-(?=0(\.0+)?(?![\d.]))", "", text)
+    return re.sub(r"(?<!\w)-(?=\d)", "\N{MINUS SIGN}", bare)
