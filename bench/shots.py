@@ -68,7 +68,7 @@ def bench_views(window: Window, keep: Keep, settle: Settle) -> None:
     keep("findings")
     session.history.undo()
     window.bench.show_face(2)
-    settle(lambda: window.bench.sense.view.map is not None)
+    settle(lambda: window.bench.levers.view.map is not None)
     keep("what-matters")
     window.bench.show_face(0)
     window.bench.catalogue.open()
@@ -112,7 +112,7 @@ def other_screens(window: Window, keep: Keep, settle: Settle) -> None:
     keep("shortlist")
     technique = window.screen_named("Technique")
     technique.ask()
-    settle(lambda: technique.picture.found is not None)
+    settle(lambda: technique.frontier is not None)
     keep("technique")
 
 

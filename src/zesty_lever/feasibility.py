@@ -132,8 +132,8 @@ def _would_tip(scene: _Scene) -> str:
     """Where the pressure would have to be, and the push at shoulder height that would hold it."""
     case, pose, at = scene.case, scene.solved.pose, scene.frame
     if "knee_share" in case.settings:
-        held = float(scene.solved.pressure_fraction[at])
-        where = "ahead of the knees" if held > 1.0 else "behind the insteps"
+        fraction = float(scene.solved.pressure_fraction[at])
+        where = "ahead of the knees" if fraction > 1.0 else "behind the insteps"
         return f"Would tip: the load falls {where}"
     ball = landmark("ball_from_heel")
     fraction = _worst_fraction(scene)

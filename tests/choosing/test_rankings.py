@@ -7,7 +7,7 @@ import pytest
 from builders import solve
 from zesty_lever.cases.parse import athlete_from
 from zesty_lever.choosing.shortlist import Option, RuledOut, shortlist, substitutes
-from zesty_lever.choosing.week import NEEDS, cover_week, told_by
+from zesty_lever.choosing.week import NEEDS, cover_week, reason_in_words
 from zesty_lever.choosing.wishes import Wish
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.joints import BY_KEY
@@ -103,7 +103,7 @@ def test_a_week_has_a_pull_a_squat_one_leg_a_thrust_and_sideways(want):
     chosen, missing = cover_week(shortlist(MAN, Wish(want)))
     assert missing == []
     assert len(chosen) <= len(NEEDS)
-    for option in map(told_by, chosen):
+    for option in map(reason_in_words, chosen):
         assert any(option.reason.startswith(words) for words in NEEDS.values())
     if not want:
         assert all(option.load_kg > 0.0 for option in chosen)

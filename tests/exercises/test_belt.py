@@ -27,7 +27,7 @@ def test_every_load_of_its_range_can_be_done_and_the_rail_is_pulled_harder_the_h
         pulls = []
         for result in analyse_many(cases):
             assert result.feasible, result.error
-            pulls.append(float(result.solved.held.forces[0].sum(axis=0).max()))
+            pulls.append(float(result.solved.supports.forces[0].sum(axis=0).max()))
         assert pulls == sorted(pulls)
         assert 0.0 < pulls[0] < 60.0
         assert pulls[-1] < 0.35 * 250.0 * 9.81

@@ -2,7 +2,6 @@
 
 import csv
 import json
-from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -18,7 +17,8 @@ from zesty_lever.choosing.compare import Compared
 from zesty_lever.choosing.shortlist import Option, RuledOut
 from zesty_lever.coaching.gym import at_hand_kg
 from zesty_lever.joints import KNEE
-from zesty_lever.ui.technique.screen import round_numbers
+from zesty_lever.ui.kit.plot import nearest
+from zesty_lever.ui.shortlist.demand_map import PICK_PX
 from zesty_lever.wording.units import UNITS
 
 
@@ -142,7 +142,7 @@ def test_the_shortlist_follows_the_wish(window):
         ),
     )
     able = [o for o in screen.options if isinstance(o, Option)]
-    spot = screen.picture.to_screen(able[2].peaks["knee"], able[2].peaks["hip"]).toPoint()
+    spot = screen.picture.axes().at(able[2].peaks["knee"], able[2].peaks["hip"]).toPoint()
     QTest.mouseClick(screen.picture, Qt.MouseButton.LeftButton, pos=spot)
     chosen = screen.chosen()
     gap = np.hypot(
@@ -162,9 +162,10 @@ def test_a_goal_is_dragged_on_the_map(window):
     for slider in screen.want.values():
         slider.setValue(0)
     view = screen.picture
-    spot = view.to_screen(20.0, 195.0).toPoint()
+    spot = view.axes().at(20.0, 195.0).toPoint()
     for _ in range(40):
-        if not view._near(spot):
+        dots = [view.axes().at(o.peaks["knee"], o.peaks["hip"]) for o in view.able]
+        if nearest(dots, spot.toPointF(), PICK_PX) is None:
             break
         spot += QPoint(3, 2)
     QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=spot)
@@ -175,7 +176,7 @@ def test_a_goal_is_dragged_on_the_map(window):
         lambda: (
             screen.options
             and screen.options[0].score <= 0
-            and screen.wish().goal == goal
+            and screen.form().goal == goal
             and screen.options[0].score > screen.options[5].score
         ),
     )
@@ -184,7 +185,7 @@ def test_a_goal_is_dragged_on_the_map(window):
     assert away[0] < away[8]
     view.setFocus()
     QTest.keyClick(view, Qt.Key.Key_Delete)
-    assert screen.wish().goal is None
+    assert screen.form().goal is None
 
 
 def test_substitutes_and_the_week(window):
@@ -209,8 +210,8 @@ def test_a_technique_is_searched_and_opened(window):
     start = window.session.result.peaks
     screen.ceilings["knee"].setValue(round(start["knee"] * 1.1))
     click(screen, "Search")
-    settle(window, lambda: screen.picture.found is not None)
-    found = screen.picture.found
+    settle(window, lambda: screen.frontier is not None)
+    found = screen.frontier.found
     assert found.best.peaks["back"] < start["back"] - 20
     # The figure drawn beside the frontier is solved anew and has the peaks that are told.
     drawn = screen.preview.result.peaks
@@ -242,7 +243,7 @@ def test_a_technique_found_for_another_variation_opens_as_that(window):
     name = session.setup.variation
     click(screen, "Search")
     session.do(edits.set_variation, "hip-thrust")
-    settle(window, lambda: screen.picture.found is not None)
+    settle(window, lambda: screen.frontier is not None)
     assert screen.preview.result.case.variation == name
     screen.picture.picked.emit(0)
     click(screen, "Open on the bench")
@@ -250,15 +251,6 @@ def test_a_technique_found_for_another_variation_opens_as_that(window):
     assert session.result.feasible
     session.history.undo()
     assert session.setup.variation == "hip-thrust"
-
-
-@pytest.mark.parametrize(("low", "high"), [(0.0, 7.0), (73.2, 124.0), (-40.0, 310.0), (98.0, 99.5)])
-def test_scales_have_round_numbers(low, high):
-    """One to ten of them, evenly, inside the ends."""
-    found = round_numbers(low, high)
-    assert 1 <= len(found) <= 10
-    assert all(low <= v <= high for v in found)
-    assert len({round(b - a, 9) for a, b in pairwise(found)}) <= 1
 
 
 def test_a_line_up_travels_as_a_file_with_notes_and_two_athletes(window, lineup, tmp_path):

@@ -59,7 +59,7 @@ def test_the_school_decides_what_is_said(window):
 
 def test_the_map_follows_and_can_be_dragged(window):
     """The ring sits on the set-up; dragging it sets both levers in one undo step; the shade is solved."""
-    session, panel = window.session, window.bench.sense
+    session, panel = window.session, window.bench.levers
     press(window, Qt.Key.Key_6)
     settle(window, lambda: panel.view.map is not None and panel.board.slopes)
     found = panel.view.map
@@ -237,7 +237,7 @@ def test_a_map_of_another_variation_is_not_painted(window, qtbot):
     session = window.session
     session.do(edits.set_variation, "split-squat")
     window.bench.show_face(2)
-    panel = window.bench.sense
+    panel = window.bench.levers
     settle(window, lambda: panel.view.map is not None)
     with qtbot.captureExceptions() as raised:
         session.do(edits.set_variation, "back-extension")

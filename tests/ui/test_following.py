@@ -20,7 +20,7 @@ def test_the_figure_follows_every_step_and_the_numbers_now_and_then(window, monk
     """Twenty quick steps (a slow machine counts as quick here): each poses the figure, numbers are told by the timer
     only, and at the end all agree."""
     session = window.session
-    session.tell()
+    session._emit_changed()
     monkeypatch.setattr("zesty_lever.ui.session.NUMBERS_EVERY_MS", 60_000)
     posed, told = [], []
     session.posed.connect(lambda: posed.append(session.result.shown.bottom_deg["shin_deg"]))
@@ -107,11 +107,11 @@ def test_looking_for_a_load_can_be_stopped(window, monkeypatch):
     session, panel = window.session, window.bench.demand
     before = session.bench.setups[1]
 
-    def slow():
+    def slow(case, *_):
         time.sleep(1.0)
-        return 33.0
+        return case.changed(load_kg=33.0)
 
-    monkeypatch.setattr(session, "matching", lambda _match: slow)
+    monkeypatch.setattr("zesty_lever.ui.bench.demand_panel.matched", slow)
     panel.match_load("equal:knee")
     settle(window, panel.waiting.stop_button.isVisible)
     stop = next(b for b in panel.findChildren(QPushButton) if b.text() == "Stop")

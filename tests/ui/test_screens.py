@@ -238,7 +238,7 @@ def test_pictures_leave_the_window(window, tmp_path, ending):
     assert {"png": b"PNG", "svg": b"<?xml", "pdf": b"%PDF"}[ending] in head
     assert target.stat().st_size > 5000
     window.save_picture(tmp_path / "levers.doc")
-    assert "ends in .png, .svg or .pdf" in window.makes.text()
+    assert "ends in .png, .svg or .pdf" in window.message.text()
     with pytest.raises(FileNotFoundError):
         save_picture(window.pictured(), tmp_path / "no" / "x.png")
     window.copy_picture()
@@ -279,7 +279,7 @@ def test_files_are_dropped_and_opened(window, tmp_path):
     assert read_any(tmp_path / "other.json").variation == "goblet-squat"
     (tmp_path / "bad.json").write_text('{"format": "zesty-lever-case/1"}')
     window.open_file(tmp_path / "bad.json")
-    assert "not opened" in window.makes.text()
+    assert "not opened" in window.message.text()
     assert window.session.setup.variation == "goblet-squat"
 
 

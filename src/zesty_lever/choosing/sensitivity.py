@@ -100,6 +100,9 @@ def _stepped(case: ResolvedCase, steps: Sequence[tuple[str, str, str]]) -> Batch
     return batch.varied(settings=settings, carried=Carrying.at_usual_place(down, up))
 
 
+Place = tuple[float, float]
+
+
 @dataclass(frozen=True)
 class Map:
     """A grid of two settings: ``values_Nm`` ``(rows, columns)`` of a joint at the deepest pose.
@@ -115,6 +118,30 @@ class Map:
     up: Array
     values_Nm: Array
     feasible: NDArray[np.bool_]
+
+
+def contour(m: Map, level_Nm: float) -> list[tuple[Place, Place]]:
+    """Pieces of the line where a map's value is a level, between feasible corners only (values across, up)."""
+    pieces: list[tuple[Place, Place]] = []
+    v = m.values_Nm
+    for row in range(len(m.up) - 1):
+        for column in range(len(m.across) - 1):
+            corners = [(row, column), (row, column + 1), (row + 1, column + 1), (row + 1, column)]
+            if not all(m.feasible[c] for c in corners):
+                continue
+            crossed = []
+            for one, two in zip(corners, corners[1:] + corners[:1], strict=True):
+                a, b = v[one] - level_Nm, v[two] - level_Nm
+                if (a < 0) != (b < 0):
+                    t = a / (a - b)
+                    crossed.append(
+                        (
+                            float(m.across[one[1]] + t * (m.across[two[1]] - m.across[one[1]])),
+                            float(m.up[one[0]] + t * (m.up[two[0]] - m.up[one[0]])),
+                        )
+                    )
+            pieces += [(crossed[i], crossed[i + 1]) for i in range(0, len(crossed) - 1, 2)]
+    return pieces
 
 
 def setting_map(case: Case, across_key: str, up_key: str, joint: str, *, steps: int = 25) -> Map:

@@ -259,16 +259,21 @@ def _helped(
     entry: Variation, case: ResolvedCase, problem: Problem, *, keep_shape: bool
 ) -> tuple[Result, dict[str, float]] | str:
     """A default that this athlete can't do at this load, with the setting that advice says would help."""
-    told = advised(case, problem)
-    key = told.key
-    if key not in entry.settings or key == entry.depth or not told.allowed or told.value is None:
-        return told.text
-    low, high = (float(end) for end in told.allowed)
+    better = advised(case, problem)
+    key = better.key
+    if (
+        key not in entry.settings
+        or key == entry.depth
+        or not better.allowed
+        or better.value is None
+    ):
+        return better.text
+    low, high = (float(end) for end in better.allowed)
     inside = 0.25 * (high - low)
-    value = round(min(max(float(told.value), low + inside), high - inside), 3)
+    value = round(min(max(float(better.value), low + inside), high - inside), 3)
     result = analyse(case.changed(settings={**case.settings, key: value}))
     if result.error or (keep_shape and rounds(result.shown)):
-        return told.text
+        return better.text
     return result, {key: value}
 
 

@@ -252,12 +252,12 @@ def shortest(nominal: float, values: Array, level: float = LEVEL) -> Interval:
             value=count,
             allowed=[FEWEST, len(values)],
         )
-    held = int(np.ceil(level * count))
+    inside = int(np.ceil(level * count))
     if nominal < known[0]:
-        return Interval(nominal, nominal, float(known[held - 1]))
+        return Interval(nominal, nominal, float(known[inside - 1]))
     if nominal > known[-1]:
-        return Interval(nominal, float(known[count - held]), nominal)
-    lows, highs = known[: count - held + 1], known[held - 1 :]
+        return Interval(nominal, float(known[count - inside]), nominal)
+    lows, highs = known[: count - inside + 1], known[inside - 1 :]
     widths = np.where((lows <= nominal) & (nominal <= highs), highs - lows, np.inf)
     best = int(np.argmin(widths))
     return Interval(nominal, float(lows[best]), float(highs[best]))

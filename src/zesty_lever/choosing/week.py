@@ -65,7 +65,7 @@ def _rank(option: Option, need: str) -> tuple[float, bool, float]:
     return option.score, made_for, sum(option.features[key] for key in BY_KEY)
 
 
-def told_by(option: Option) -> Option:
+def reason_in_words(option: Option) -> Option:
     """The option with what it covers in front of its reason."""
     does = covers(option)
     words = ", ".join(text for need, text in NEEDS.items() if need in does)

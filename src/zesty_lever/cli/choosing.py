@@ -163,7 +163,7 @@ def run_shortlist(arguments: argparse.Namespace) -> int:
     """Print the ranking, substitutes or the week."""
     from zesty_lever.analysis import analyse
     from zesty_lever.choosing.shortlist import shortlist, substitutes
-    from zesty_lever.choosing.week import NEEDS, cover_week, told_by
+    from zesty_lever.choosing.week import NEEDS, cover_week, reason_in_words
     from zesty_lever.io.json_files import read_case, replacing
 
     case, wish, rules = read_case(arguments.case), _wish_of(arguments), rules_of(arguments)
@@ -175,7 +175,7 @@ def run_shortlist(arguments: argparse.Namespace) -> int:
     left: list[str] = []
     if arguments.week:
         chosen, left = cover_week(options)
-        options = [*map(told_by, chosen)]
+        options = [*map(reason_in_words, chosen)]
     rows = [_row(number, option) for number, option in enumerate(options, start=1)]
     for row in rows:
         words = f"ruled out: {row[9]}" if row[9] else row[8]

@@ -110,7 +110,7 @@ def _build(kneel: _Kneel, free: str | None, p: Array) -> Poses:
     pelvis, trunk = kneel.stack.split_line(line, kneel.pelvis_most(thigh))
     pose = assemble(kneel.body, {"left": leg, "right": leg}, kneel.stack, pelvis, trunk)
     shank = -kneel.shank_end()[0]
-    held = (pose.system_centre()[0] + kneel.turned_kgm / kneel.mass_kg) / shank + 1.0
+    fraction = (pose.system_centre()[0] + kneel.turned_kgm / kneel.mass_kg) / shank + 1.0
     knee = vector(0.0 * shank, 0.0, kneel.half_stance)
     knee, instep = (np.broadcast_to(at, leg.hip.shape) for at in (knee, kneel.shank_end()))
     support = Support(
@@ -130,13 +130,13 @@ def _build(kneel: _Kneel, free: str | None, p: Array) -> Poses:
         "shin_deg": np.full(len(thigh), 90.0),
         "trunk_deg": np.degrees(pose.line_rad[:, deepest]),
     }
-    failures, drawable = _failures(pose, thigh, held, settled)
-    held = np.broadcast_to(held, drawable.shape)
-    return Poses(pose, support, held, ends, drawable, failures, roots)
+    failures, drawable = _failures(pose, thigh, fraction, settled)
+    fraction = np.broadcast_to(fraction, drawable.shape)
+    return Poses(pose, support, fraction, ends, drawable, failures, roots)
 
 
 def _failures(
-    pose: Pose, thigh: Array, held: Array, settled: Flags
+    pose: Pose, thigh: Array, fraction: Array, settled: Flags
 ) -> tuple[tuple[Failure, ...], Flags]:
     shape = pose.line_rad.shape
     nowhere = leans_nowhere(pose.line_rad) | np.isnan(thigh) | (thigh < LEAST_THIGH_RAD)
@@ -144,7 +144,7 @@ def _failures(
     failures = failures_of(
         shape,
         ("cannot-balance", "trunk_deg", nowhere),
-        ("would-tip", "thigh_deg", (held < -SLACK) | (held > 1.0 + SLACK)),
+        ("would-tip", "thigh_deg", (fraction < -SLACK) | (fraction > 1.0 + SLACK)),
         ("did-not-settle", "trunk_deg", ~settled),
     )
     drawable: Flags = ~np.broadcast_to(np.isnan(pose.line_rad) | np.isnan(thigh), shape)

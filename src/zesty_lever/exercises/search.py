@@ -7,6 +7,8 @@ from zesty_lever.exercises.catalogue import Variation, catalogue
 # How much practice a variation takes, by its skill.
 SKILLS = {1: "easy to learn", 2: "needs practice", 3: "demanding"}
 
+DIRECTIONS = ("vertical", "horizontal", "lateral")
+
 
 def kinds_of_equipment() -> list[str]:
     """Single pieces of equipment named in the catalogue, without their alternatives."""

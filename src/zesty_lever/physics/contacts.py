@@ -94,16 +94,16 @@ class Contacts:
             couples = np.stack([nothing, self.free_moment_Nm, nothing])[:, None]
         return External(self.segments, self.points, self.forces, couples, names=self.names)
 
-    def with_supports(self, held: External) -> Contacts:
+    def with_supports(self, supports: External) -> Contacts:
         """These contacts and further ones whose force is a setting: hands on a support, a seat."""
-        if not held.names:
+        if not supports.names:
             return self
         return replace(
             self,
-            names=(*self.names, *held.names),
-            segments=(*self.segments, *held.segments),
-            points=np.concatenate([self.points, held.points], axis=1),
-            forces=np.concatenate([self.forces, held.forces], axis=1),
+            names=(*self.names, *supports.names),
+            segments=(*self.segments, *supports.segments),
+            points=np.concatenate([self.points, supports.points], axis=1),
+            forces=np.concatenate([self.forces, supports.forces], axis=1),
         )
 
 
@@ -275,8 +275,8 @@ def _least_effort(
     along = summed(dot(a_newton, a_newton))
     best = -against / np.where(along > 0.0, along, 1.0)
     low, high = _inside_friction(forces, pushes)
-    held: Array = np.clip(best, np.minimum(low, 0.0), np.maximum(high, 0.0))
-    return held
+    inside: Array = np.clip(best, np.minimum(low, 0.0), np.maximum(high, 0.0))
+    return inside
 
 
 def _inside_friction(forces: Array, direction: Array) -> tuple[Array, Array]:

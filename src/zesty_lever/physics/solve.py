@@ -96,7 +96,7 @@ class Poses:
 class Solved:
     """Moments of a rep and all that they rest on. Arrays end in (cases, frames); of one case in (frames,).
 
-    ``loads`` are weights (with inertia) and lines; ``held`` what hands on a support and a seat push
+    ``loads`` are weights (with inertia) and lines; ``supports`` what hands on a support and a seat push
     with; ``contacts`` all that holds the body up. ``acceleration_m_s2`` of the segments is zero at rest.
     ``pressure_fraction`` is where along the (front) foot the pressure sits. ``bottom_deg`` has the
     angles of the deepest point by settings key. ``drawable`` says which frames exist at all.
@@ -106,7 +106,7 @@ class Solved:
     support: Support
     rule: str
     loads: External
-    held: External
+    supports: External
     ground: Contacts
     moments: JointMoments
     acceleration_m_s2: Array
@@ -118,7 +118,7 @@ class Solved:
     @property
     def contacts(self) -> Contacts:
         """All that holds the body up: the ground, then hands on a support or a seat."""
-        return self.ground.with_supports(self.held)
+        return self.ground.with_supports(self.supports)
 
     @property
     def carried(self) -> External:
@@ -152,7 +152,7 @@ class Solved:
         """Moments under the other contact rule; the same ones where there is no pair to settle."""
         if self.support.kind in ("foot", "hooked"):
             return self.moments
-        carried = self.loads.joined(self.held) if self.held.names else self.loads
+        carried = self.loads.joined(self.supports) if self.supports.names else self.loads
         loaded = on_pieces(carried, self.pose.pelvis_rad.shape)
         far = solve_contacts(self.pose, loaded, self.support, OTHER_RULE[self.rule])
         return _moments(self.pose, loaded, far)
@@ -229,8 +229,8 @@ def _solve(
     pulling = tuple(line for line in lines if not line.aid)
     if pulling:
         loads = loads.joined(line_forces(body, pose, pulling, progress, up))
-    held = line_forces(body, pose, tuple(line for line in lines if line.aid), progress, up)
-    carried = loads.joined(held) if held.names else loads
+    supports = line_forces(body, pose, tuple(line for line in lines if line.aid), progress, up)
+    carried = loads.joined(supports) if supports.names else loads
     loaded = on_pieces(carried, pose.pelvis_rad.shape)
     contacts = solve_contacts(pose, loaded, poses.support, rule)
     moments = _moments(pose, loaded, contacts)
@@ -247,7 +247,7 @@ def _solve(
         poses.support,
         rule,
         loads,
-        held,
+        supports,
         contacts,
         moments,
         acceleration,

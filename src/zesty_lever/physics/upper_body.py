@@ -110,10 +110,10 @@ class Stack:
         forward = self.with_pelvis[0] + self.with_trunk[0]
         above = self.with_pelvis[1] + self.with_trunk[1]
         together = _lean_root(above, forward, moment_kgm - self.fixed)
-        held = self.with_pelvis[0] * np.cos(pelvis_most_rad) + self.with_pelvis[1] * np.sin(
+        by_pelvis = self.with_pelvis[0] * np.cos(pelvis_most_rad) + self.with_pelvis[1] * np.sin(
             pelvis_most_rad
         )
-        apart = _lean_root(*self.with_trunk[::-1], moment_kgm - self.fixed - held)
+        apart = _lean_root(*self.with_trunk[::-1], moment_kgm - self.fixed - by_pelvis)
         rounds = together > pelvis_most_rad
         # Where the whole stack has no root, the trunk alone may still have one.
         rounds |= np.isnan(together) & (apart > pelvis_most_rad)

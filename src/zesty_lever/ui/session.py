@@ -107,7 +107,7 @@ class Session(QObject):
         timer.timeout.connect(call)
         return timer
 
-    # --- what is held ------------------------------------------------------------------------
+    # --- state -------------------------------------------------------------------------------
 
     @property
     def editing(self) -> int:

@@ -36,6 +36,7 @@ from zesty_lever.cases.model import Athlete
 from zesty_lever.problems import CaseError
 from zesty_lever.ui.bench.screen import BenchScreen
 from zesty_lever.ui.help import FirstRunNotice, about_sheet, help_sheet
+from zesty_lever.ui.kit.screen import Screen
 from zesty_lever.ui.kit.theme import DARK, LIGHT, Theme, font, stylesheet
 from zesty_lever.ui.memory import WindowMemory
 from zesty_lever.ui.paint.mark import mark_icon, mark_pixmap
@@ -71,25 +72,25 @@ class Window(QMainWindow):
         self.bench = BenchScreen(session, self.theme)
         self.screens = QStackedWidget()
         self.screens.addWidget(self.bench)
-        self._made: dict[str, QWidget] = {"Bench": self.bench}
+        self._made: dict[str, Screen] = {"Bench": self.bench}
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self._strap(title))
-        self.told = QLabel()
-        self.told.setObjectName("told")
-        self.told.setFont(font(13))
-        self.told.setContentsMargins(14, 4, 14, 4)
-        self.told.hide()
-        self._told_long_enough = QTimer(self, singleShot=True, interval=8000)
-        self._told_long_enough.timeout.connect(self.told.hide)
-        column.addWidget(self.told)
+        self.message = QLabel()
+        self.message.setObjectName("message")
+        self.message.setFont(font(13))
+        self.message.setContentsMargins(14, 4, 14, 4)
+        self.message.hide()
+        self._message_fades = QTimer(self, singleShot=True, interval=8000)
+        self._message_fades.timeout.connect(self.message.hide)
+        column.addWidget(self.message)
         column.addWidget(self.screens, 1)
         self.setAcceptDrops(True)
         if session.read_only:
-            self.told.setText(session.read_only)
-            self.told.show()
+            self.message.setText(session.read_only)
+            self.message.show()
         self.setCentralWidget(body)
         self.bench.figure.handles[0].setFocus()
         self.notice: FirstRunNotice | None = None
@@ -198,11 +199,7 @@ class Window(QMainWindow):
     def pictured(self) -> QWidget:
         """What is copied, saved and printed: the figure on the bench, else the whole screen."""
         current = self.screens.currentWidget()
-        if current is self.bench:
-            return self.bench.views.currentWidget() or self.bench
-        sheet = getattr(current, "sheet", None)
-        picture = sheet() if sheet is not None else getattr(current, "picture", None)
-        return picture if isinstance(picture, QWidget) else current or self
+        return current.sheet() if isinstance(current, Screen) else self
 
     def _title(self) -> str:
         athlete = self.session.bench.athlete
@@ -259,9 +256,9 @@ class Window(QMainWindow):
 
     def say(self, text: str) -> None:
         """One line to the coach, on whatever screen is in front."""
-        self.told.setText(text)
-        self.told.setVisible(bool(text))
-        self._told_long_enough.start()
+        self.message.setText(text)
+        self.message.setVisible(bool(text))
+        self._message_fades.start()
 
     def _ask_open(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self, "Open a case or athlete", "", CASE_FILTER)
@@ -305,12 +302,12 @@ class Window(QMainWindow):
         for other, button in self.rail.items():
             button.setChecked(other == name)
 
-    def screen_named(self, name: str) -> QWidget:
+    def screen_named(self, name: str) -> Any:
         """A screen, made if need be."""
         self.show_screen(name)
         return self._made[name]
 
-    def _make(self, name: str) -> QWidget:
+    def _make(self, name: str) -> Screen:
         # Made late: none of this is needed for the first picture.
         from zesty_lever.ui.athlete.screen import AthleteScreen
         from zesty_lever.ui.card.screen import CardScreen
@@ -318,25 +315,21 @@ class Window(QMainWindow):
         from zesty_lever.ui.shortlist.screen import ShortlistScreen
         from zesty_lever.ui.technique.screen import TechniqueScreen
 
-        made: dict[str, Any] = {
+        made: dict[str, type[Screen]] = {
             "Athlete": AthleteScreen,
             "Set-up card": CardScreen,
             "Line-up": LineupScreen,
             "Shortlist": ShortlistScreen,
             "Technique": TechniqueScreen,
         }
-        screen: QWidget = made[name](self.session, self.theme)
-        return screen
+        return made[name](self.session, self.theme)
 
     def switch_units(self) -> None:
         """Centimetres and kilograms to inches and pounds, and back."""
         UNITS.imperial = not UNITS.imperial
         self.memory.keep(units="imperial" if UNITS.imperial else "metric")
-        self.bench.panel.show_units()
         for screen in self._made.values():
-            if hasattr(screen, "show_units"):
-                screen.show_units()
-            screen.update()
+            screen.show_units()
         self.session.changed.emit()
 
     def switch_theme(self) -> None:
@@ -355,7 +348,7 @@ class Window(QMainWindow):
         QApplication.setPalette(palette)
         self.setStyleSheet(stylesheet(theme))
         for screen in self._made.values():
-            screen.set_theme(theme)  # type: ignore[attr-defined]
+            screen.set_theme(theme)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() == QEvent.Type.Resize and self.notice is not None:

@@ -11,11 +11,12 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from zesty_lever.analysis import Result
+from zesty_lever.bench.frontier import Frontier
 from zesty_lever.bench.model import SLOT_NAMES
 from zesty_lever.cases.model import ResolvedCase
 from zesty_lever.choosing.compare import theorem_applies
 from zesty_lever.choosing.reach import Furthest, Room
-from zesty_lever.choosing.shortlist import Option
+from zesty_lever.choosing.shortlist import Option, RuledOut
 from zesty_lever.choosing.uncertainty import CONTACT
 from zesty_lever.coaching.findings import Effect
 from zesty_lever.coaching.gym import Gym
@@ -82,7 +83,7 @@ def room_sentences(left: Room | None) -> str:
         return ""
     parts = []
     for name, furthest in (
-        ("Deepest without rounding_words", left.depth_unrounded),
+        ("Deepest without rounding", left.depth_unrounded),
         ("Deepest at all", left.depth),
         ("Widest stance", left.widest),
     ):
@@ -269,6 +270,16 @@ def settings_words(option: Option) -> str:
     return words
 
 
+def option_lines(rank: int, option: Option | RuledOut) -> str:
+    """One variation of the shortlist: name, load and settings; reason; intervals. Or why it is ruled out."""
+    entry = variation(option.variation)
+    if isinstance(option, RuledOut):
+        return f"–  {entry.name}: ruled out, {option.why}"
+    load = f", {UNITS.text(option.load_kg, 'kg')} ({option.load_rule})" if entry.load else ""
+    first = f"{rank}  {entry.name}{load}{settings_words(option)}"
+    return minus(f"{first}\n     {option.reason}{interval_words(option)}")
+
+
 def card_value(line: Line) -> str:
     """A line's rounded value as it is written."""
     decimals = 0 if line.unit != "m" or not UNITS.imperial else 1
@@ -306,3 +317,23 @@ def load_words(case: ResolvedCase) -> str:
 def setup_title(case: ResolvedCase, slot: int) -> str:
     """Short name of a set-up: letter, variation and load."""
     return f"{SLOT_NAMES[slot]}  {variation(case.variation).name}, {load_words(case)}"
+
+
+def technique_sentences(frontier: Frontier, chosen: Result) -> str:
+    """The chosen technique: peaks with what they differ from the one at hand, and every searched setting."""
+    known, point = variation(frontier.about.case.variation).settings, frontier.point
+    start = frontier.found.start.peaks
+    peaks = [
+        f"<b>{group.word.capitalize()}</b> {point.peaks[key]:.0f} N·m ({point.peaks[key] - start[key]:+.0f})"
+        for key, group in BY_KEY.items()
+    ]
+    settings = [
+        f"{known[key].name}: {UNITS.text(value, known[key].unit, 0)}"
+        for key, value in point.settings.items()
+        if key in known
+    ]
+    free = frontier.about.case.free
+    if chosen.feasible and free is not None:
+        solved = chosen.solved.bottom_deg[free]
+        settings.append(f"{known[free].name}: {UNITS.text(solved, known[free].unit, 0)}, solved")
+    return minus("<br>".join([*peaks, "", *settings]))

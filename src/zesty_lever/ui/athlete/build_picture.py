@@ -7,12 +7,13 @@ from functools import lru_cache
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from zesty_lever.analysis import Result, analyse
 from zesty_lever.cases.model import Athlete, Case
 from zesty_lever.cases.parse import athlete_from
 from zesty_lever.physics.body import estimated_length_m
+from zesty_lever.ui.kit.screen import Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.paint.figure import paint_figure, paint_floor
 from zesty_lever.ui.paint.view import View
@@ -51,12 +52,12 @@ def standing(athlete: Athlete) -> Result:
     return _standing_text(json.dumps(bare.as_json()))
 
 
-class BuildPicture(QWidget):
+class BuildPicture(Themed):
     """Two standing figures on one floor and one scale."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__()
-        self.session, self.theme = session, theme
+        super().__init__(theme)
+        self.session = session
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumSize(360, 400)
         self.setAccessibleName("The athlete's build beside an average one")
@@ -71,11 +72,6 @@ class BuildPicture(QWidget):
 
     def sizeHint(self) -> QSize:
         return QSize(560, 700)
-
-    def set_theme(self, theme: Theme) -> None:
-        """Repaint in another theme."""
-        self.theme = theme
-        self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

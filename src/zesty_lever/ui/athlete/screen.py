@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from functools import partial
 
 from PySide6.QtCore import QSignalBlocker, QSize, Qt
@@ -30,6 +31,7 @@ from zesty_lever.ui.athlete.build_picture import BuildPicture
 from zesty_lever.ui.athlete.people import People
 from zesty_lever.ui.kit.athlete_rows import ATHLETE_ROWS, athlete_setter
 from zesty_lever.ui.kit.controls import NumberRow, described, heading, note, picker
+from zesty_lever.ui.kit.screen import Screen, Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.session import Session
 from zesty_lever.wording.units import UNITS
@@ -60,13 +62,11 @@ TESTS = (
 )
 
 
-class AthleteScreen(QWidget):
+class AthleteScreen(Screen):
     """Everything about the person; every change shows at once on the figure and on the bench."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__()
-        self.setObjectName("bench")
-        self.session = session
+        super().__init__(session, theme)
         self.picture = BuildPicture(session, theme)
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 10, 12, 10)
@@ -211,7 +211,7 @@ class AthleteScreen(QWidget):
                 described(key, name, gym, "deg", 0.0, 180.0, 1.0, words),
                 partial(self._limit, key),
             )
-            row.noticed.connect(lambda _, told=f"{name}: {words}": self.picture.guide("", told))
+            row.noticed.connect(lambda _, tip=f"{name}: {words}": self.picture.guide("", tip))
             self._column.addWidget(row)
             self.tests[key] = row
         self._column.addWidget(note("Sides apart, where they differ (0: as above):"))
@@ -367,6 +367,8 @@ class AthleteScreen(QWidget):
             row.show_units()
         self.refresh()
 
-    def set_theme(self, theme: Theme) -> None:
-        """Repaint in another theme."""
-        self.picture.set_theme(theme)
+    def themed(self) -> Iterable[Themed]:
+        return (self.picture,)
+
+    def sheet(self) -> QWidget:
+        return self.picture

@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from zesty_lever.exercises.catalogue import catalogue
-from zesty_lever.exercises.search import SKILLS, fits, kinds_of_equipment
+from zesty_lever.exercises.search import DIRECTIONS, SKILLS, fits, kinds_of_equipment
 from zesty_lever.ui.kit.theme import font
 
 WIDTH, MARGIN = 520, 16
@@ -45,7 +45,7 @@ class CataloguePanel(QFrame):
         filters = QHBoxLayout()
         families = list(dict.fromkeys(v.family for v in catalogue().values()))
         self.family = self._filter("Family", families)
-        self.direction = self._filter("Direction", ["vertical", "horizontal", "lateral"])
+        self.direction = self._filter("Direction", list(DIRECTIONS))
         self.equipment = self._filter("Equipment", ["none", *kinds_of_equipment()])
         for box in (self.family, self.direction, self.equipment):
             filters.addWidget(box, 1)

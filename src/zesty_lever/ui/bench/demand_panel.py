@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from functools import cached_property, partial
 from typing import TYPE_CHECKING
 
@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 
 from zesty_lever.bench import edits
 from zesty_lever.choosing.loading import matched
+from zesty_lever.ui.kit.screen import Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.paint.tiles import Scale, paint_tile_row, product_at
 from zesty_lever.ui.session import Session
@@ -39,12 +40,12 @@ ROWS = ("hip_right", "knee_right", "lumbosacral")
 CAUTION = "Estimates for comparing, not a diagnosis and no safety limit. Stop at pain."
 
 
-class TileBoard(QWidget):
+class TileBoard(Themed):
     """Hip, knee and lower back as moment tiles at the moment shown, A filled and B dashed."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__()
-        self.session, self.theme = session, theme
+        super().__init__(theme)
+        self.session = session
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMinimumHeight(330)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -105,12 +106,12 @@ class TileBoard(QWidget):
             )
 
 
-class Words(QWidget):
+class Words(Themed):
     """Wrapped text in a place of fixed height: new words never make the window lay itself out."""
 
     def __init__(self, name: str, theme: Theme, pixels: int, lines: int, *, faint: bool) -> None:
-        super().__init__()
-        self.theme, self._faint, self._face = theme, faint, font(pixels)
+        super().__init__(theme)
+        self._faint, self._face = faint, font(pixels)
         self._text = ""
         self.setAccessibleName(name)
         self.setFixedHeight(int(QFontMetricsF(self._face).lineSpacing() * lines) + 2)
@@ -233,11 +234,9 @@ class DemandPanel(QFrame):
         other_end = session.other_end(session.editing)
         self.back.setText(disc_sentence(session.results, frames, session.editing, other_end))
 
-    def set_theme(self, theme: Theme) -> None:
-        """Repaint in another theme."""
-        for part in (self.board, self.said, self.back):
-            part.theme = theme
-            part.update()
+    def themed(self) -> Iterable[Themed]:
+        """The parts that paint themselves."""
+        return (self.board, self.said, self.back)
 
 
 def slot_bar(session: Session) -> QWidget:

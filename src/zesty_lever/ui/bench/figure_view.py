@@ -13,7 +13,7 @@ from PySide6.QtGui import (
     QPen,
     QResizeEvent,
 )
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from zesty_lever.bench import edits
 from zesty_lever.bench.model import SLOT_NAMES
@@ -23,6 +23,7 @@ from zesty_lever.physics.pose import Pose
 from zesty_lever.physics.vectors import Array
 from zesty_lever.ui.bench.anchor_handles import AnchorHandles
 from zesty_lever.ui.kit.handle import HANDLE_PX, Handle, HandleKind
+from zesty_lever.ui.kit.screen import Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.paint.figure import (
     DISC_RADIUS_M,
@@ -83,26 +84,26 @@ def dragged_angle_deg(kind: HandleKind, pivot: Array, x: float, y: float) -> flo
     return float(np.degrees(np.arctan2(dx, dy)))
 
 
-def dragged_length_m(kind: HandleKind, now_m: float, held: Array, x: float, y: float) -> float:
-    """The height or length (m) that a handle at ``held`` dragged to (x, y) m asks for."""
+def dragged_length_m(kind: HandleKind, now_m: float, grip: Array, x: float, y: float) -> float:
+    """The height or length (m) that a handle at ``grip`` dragged to (x, y) m asks for."""
     if kind.key == "step_m":
-        return now_m - (x - float(held[0]))
+        return now_m - (x - float(grip[0]))
     if kind.key == "hands_ahead_m":
-        return now_m + (x - float(held[0]))
-    return now_m + (y - float(held[1]))
+        return now_m + (x - float(grip[0]))
+    return now_m + (y - float(grip[1]))
 
 
-class FigureView(QWidget):
+class FigureView(Themed):
     """Side view of both set-ups: the edited one solid, the other as a dashed outline."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__()
-        self.session, self.theme = session, theme
+        super().__init__(theme)
+        self.session = session
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.message = ""
         self.layers = {"levers", "angles", "gravity", "other", "room"}
         self.room: Room | None = None
-        self._held_view: View | None = None
+        self._view_at_grab: View | None = None
         self.setMinimumSize(420, 330)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Figure from the side with its levers")
@@ -146,8 +147,8 @@ class FigureView(QWidget):
     @property
     def view(self) -> View:
         """World to screen, the same for both set-ups; it stands still while a handle is held."""
-        if self._held_view is not None:
-            return self._held_view
+        if self._view_at_grab is not None:
+            return self._view_at_grab
         stature = self.session.bench.athlete.height_m
         tops, ends = [0.5 * stature], [0.0]
         for slot, result in enumerate(self.session.drawable):
@@ -171,11 +172,11 @@ class FigureView(QWidget):
 
     def _grab(self) -> None:
         self.session.begin_drag()
-        self._held_view = self.view
+        self._view_at_grab = self.view
 
     def _let_go(self, label: str) -> None:
         """End a drag as one step of history, or give it up where there is no label."""
-        self._held_view = None
+        self._view_at_grab = None
         if label:
             self.session.finish_drag(label)
         else:
@@ -263,11 +264,6 @@ class FigureView(QWidget):
                 handle.move(at.toPoint() - QPoint(HANDLE_PX // 2, HANDLE_PX // 2))
         self.anchors.show_on(self.view)
 
-    def set_theme(self, theme: Theme) -> None:
-        """Repaint in another theme."""
-        self.theme = theme
-        self.update()
-
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), QColor(self.theme.paper))
@@ -281,11 +277,11 @@ class FigureView(QWidget):
             if "other" in self.layers:
                 paint_ghost(painter, view, other, shown, QColor(theme.faint))
         result, frame = session.result, self.frame
-        drawn = session.drawable[session.editing]
-        if drawn.frames:
-            paint_surfaces(painter, view, theme, drawn)
-        if result.error and drawn.frames:
-            paint_ghost(painter, view, drawn, frame, QColor(theme.warn))
+        near = session.drawable[session.editing]
+        if near.frames:
+            paint_surfaces(painter, view, theme, near)
+        if result.error and near.frames:
+            paint_ghost(painter, view, near, frame, QColor(theme.warn))
         elif result.frames:
             if "steps" in self.layers:
                 paint_steps(painter, view, theme, result)

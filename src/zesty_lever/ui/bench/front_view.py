@@ -14,15 +14,16 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
-    QPolygonF,
 )
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from zesty_lever.analysis import Result
 from zesty_lever.bench import edits
 from zesty_lever.cases.anchors import anchors
 from zesty_lever.physics.vectors import Array
+from zesty_lever.ui.kit.screen import Themed
 from zesty_lever.ui.kit.theme import Theme, font
+from zesty_lever.ui.paint.feet import paint_foot
 from zesty_lever.ui.paint.front_body import paint_front_body
 from zesty_lever.ui.paint.front_load import paint_front_load, paint_front_surfaces
 from zesty_lever.ui.paint.levers import paint_joint_dot
@@ -47,14 +48,14 @@ class Grip:
     step: float
 
 
-class FrontView(QWidget):
+class FrontView(Themed):
     """Seen from the front (the athlete's right is on the viewer's left), feet seen from above."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__()
-        self.session, self.theme = session, theme
-        self.held: Grip | None = None
-        self._held_scales: tuple[float, float] | None = None
+        super().__init__(theme)
+        self.session = session
+        self.grabbed: Grip | None = None
+        self._scales_at_grab: tuple[float, float] | None = None
         self.widest_m: float | None = None
         self.toes_out: Furthest | None = None
         self.chosen = 0
@@ -88,11 +89,6 @@ class FrontView(QWidget):
         )
         self.update()
 
-    def set_theme(self, theme: Theme) -> None:
-        """Repaint in another theme."""
-        self.theme = theme
-        self.update()
-
     @property
     def _result(self) -> Result:
         return self.session.drawable[self.session.editing]
@@ -103,8 +99,8 @@ class FrontView(QWidget):
 
     def scales(self) -> tuple[float, float]:
         """Pixels per metre from the front and of the feet from above; the feet never larger than the figure's."""
-        if self._held_scales is not None:
-            return self._held_scales
+        if self._scales_at_grab is not None:
+            return self._scales_at_grab
         pose = self._result.shown.pose
         wide, tall, long = 0.9, 1.9, 0.6
         if pose is not None:
@@ -191,10 +187,10 @@ class FrontView(QWidget):
             return
         near = [(self._away(g, event.position()), g) for g in self.grips()]
         if near and min(near, key=lambda n: n[0])[0] < GRIP_PX * 1.5:
-            self._held_scales = self.scales()
+            self._scales_at_grab = self.scales()
             # A whole rep's deepest moment is what is set.
             self.session.begin_drag()
-            self.held = min(
+            self.grabbed = min(
                 ((self._away(g, event.position()), g) for g in self.grips()), key=lambda n: n[0]
             )[1]
 
@@ -203,27 +199,27 @@ class FrontView(QWidget):
         return float(np.hypot(gap.x(), gap.y()))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self.held is None:
+        if self.grabbed is None:
             over = any(self._away(g, event.position()) < GRIP_PX * 1.5 for g in self.grips())
             self.setCursor(Qt.CursorShape.OpenHandCursor if over else Qt.CursorShape.ArrowCursor)
             return
-        fresh = next((g for g in self.grips() if g.key == self.held.key), None)
+        fresh = next((g for g in self.grips() if g.key == self.grabbed.key), None)
         if fresh is not None:
             self.session.preview(
                 edits.drag_setting, fresh.key, round(self.value_at(fresh, event.position()), 5)
             )
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self.held is not None:
-            name, self.held, self._held_scales = self.held.name, None, None
+        if self.grabbed is not None:
+            name, self.grabbed, self._scales_at_grab = self.grabbed.name, None, None
             self.session.finish_drag(f"Drag {name.lower()}")
             self.update()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         grips = self.grips()
         ways = {Qt.Key.Key_Left: 1, Qt.Key.Key_Up: 1, Qt.Key.Key_Right: -1, Qt.Key.Key_Down: -1}
-        if event.key() == Qt.Key.Key_Escape and self.held is not None:
-            self.held, self._held_scales = None, None
+        if event.key() == Qt.Key.Key_Escape and self.grabbed is not None:
+            self.grabbed, self._scales_at_grab = None, None
             self.session.cancel_drag()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and grips:
             self.chosen = (self.chosen + 1) % len(grips)
@@ -269,24 +265,11 @@ class FrontView(QWidget):
         pose, at, size = result.shown.pose, self._frame, result.case.athlete.height_m
         for side in ("left", "right"):
             heel, ball, toe = (pose.points[f"{n}_{side}"][:, at] for n in ("heel", "ball", "toe"))
-            way = toe - heel
-            length = max(float(np.hypot(way[0], way[2])), 1e-9)
-            across = np.array([-way[2], 0.0, way[0]]) / length * size
-            outline = [
-                heel + 0.020 * across,
-                ball + 0.029 * across,
-                toe + 0.012 * across,
-                toe - 0.012 * across,
-                ball - 0.027 * across,
-                heel - 0.020 * across,
-            ]
-            painter.setPen(QPen(QColor(self.theme.ink), 1.2))
-            painter.setBrush(QColor(self.theme.well))
-            painter.drawPolygon(QPolygonF([self.above(p) for p in outline]))
+            paint_foot(painter, self.theme, self.above, size, (heel, ball, toe))
             # The knee over the foot: where it tracks.
             painter.setPen(QPen(self.theme.joint("knee"), 1.4, Qt.PenStyle.DashLine))
             knee = pose.points[f"knee_{side}"][:, at]
-            painter.drawLine(self.above(heel), self.above(heel + 1.25 * way))
+            painter.drawLine(self.above(heel), self.above(heel + 1.25 * (toe - heel)))
             paint_joint_dot(painter, self.theme, f"knee_{side}", self.above(knee), 4.0)
         self._paint_widest(painter, pose.points["ankle_right"][:, at])
         self._paint_toes_out(
@@ -325,8 +308,10 @@ class FrontView(QWidget):
     def _paint_toes_out(self, painter: QPainter, heel: Array, toe: Array) -> None:
         """How far the right foot could still turn out, while its toe is held."""
         grips = self.grips()
-        held = self.held or (grips[self.chosen % len(grips)] if self.hasFocus() and grips else None)
-        if self.toes_out is None or held is None or held.key != "toe_out_deg":
+        grip = self.grabbed or (
+            grips[self.chosen % len(grips)] if self.hasFocus() and grips else None
+        )
+        if self.toes_out is None or grip is None or grip.key != "toe_out_deg":
             return
         angle, length = np.radians(self.toes_out.value), float(np.hypot(*(toe - heel)[[0, 2]]))
         end = self.above(heel + 1.5 * length * np.array([np.cos(angle), 0.0, np.sin(angle)]))

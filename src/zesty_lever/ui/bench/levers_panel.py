@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
@@ -13,14 +13,14 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QVBoxLayout,
-    QWidget,
 )
 
 from zesty_lever.bench import edits
 from zesty_lever.choosing.sensitivity import Map, Slope, setting_map_in_parts, slopes
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.joints import COACH_JOINTS
-from zesty_lever.ui.bench.setting_map import MapView
+from zesty_lever.ui.bench.setting_map import SettingMap
+from zesty_lever.ui.kit.screen import Themed
 from zesty_lever.ui.kit.theme import Theme, font, text_width
 from zesty_lever.ui.kit.waiting import Waiting
 from zesty_lever.ui.paint.levers import paint_joint_dot
@@ -31,12 +31,12 @@ WAIT_MS = 250
 ROW_PX = 22
 
 
-class SlopeBoard(QWidget):
+class SlopeBoard(Themed):
     """Each setting as three bars: what one step does to hip, knee and lower back."""
 
     def __init__(self, theme: Theme) -> None:
-        super().__init__()
-        self.theme, self.slopes = theme, list[Slope]()
+        super().__init__(theme)
+        self.slopes = list[Slope]()
         self.setAccessibleName("What one step of each lever does")
         self.setMinimumHeight(200)
 
@@ -113,15 +113,15 @@ def _spoken(slope: Slope) -> str:
     )
 
 
-class SensePanel(QFrame):
+class LeversPanel(QFrame):
     """Right-hand column, third face."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()
         self.setObjectName("card")
         self.session = session
-        self.waiting = Waiting(session.jobs, "map")
-        self.board, self.view = SlopeBoard(theme), MapView(session, theme)
+        self.waiting = Waiting(session.jobs, "map", long=False)
+        self.board, self.view = SlopeBoard(theme), SettingMap(session, theme)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 10, 14, 10)
         head = QLabel("What one step does, N·m at the bottom")
@@ -149,8 +149,8 @@ class SensePanel(QFrame):
         layout.addLayout(row)
         layout.addWidget(self.view, 1)
         layout.addWidget(self.waiting)
-        self.view.dragged.connect(self._drag)
-        self.view.dropped.connect(lambda: session.finish_drag("Drag on the map"))
+        self.view.moved.connect(self._drag)
+        self.view.let_go.connect(lambda: session.finish_drag("Drag on the map"))
         self.view.nudged.connect(self._nudge)
         self._soon = QTimer(self, singleShot=True, interval=WAIT_MS)
         self._soon.timeout.connect(self._ask)
@@ -164,11 +164,9 @@ class SensePanel(QFrame):
         super().showEvent(event)
         self.refresh()
 
-    def set_theme(self, theme: Theme) -> None:
-        """Repaint in another theme."""
-        self.board.theme = self.view.theme = theme
-        self.board.update()
-        self.view.update()
+    def themed(self) -> Iterable[Themed]:
+        """The parts that paint themselves."""
+        return (self.board, self.view)
 
     def refresh(self) -> None:
         """Follow the set-up; slopes and map are worked out when the hand rests."""

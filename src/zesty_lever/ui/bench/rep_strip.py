@@ -4,21 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import (
-    QColor,
-    QKeyEvent,
-    QMouseEvent,
-    QPainter,
-    QPaintEvent,
-    QPen,
-    QPixmap,
-    QPolygonF,
-)
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
+from PySide6.QtWidgets import QSizePolicy
 
 from zesty_lever.analysis import Result
 from zesty_lever.exercises.catalogue import variation
-from zesty_lever.joints import JOINTS
+from zesty_lever.joints import COACH_JOINTS, JOINTS
+from zesty_lever.ui.kit.plot import Axes, Axis, Plot
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.paint.levers import paint_joint_dot
 from zesty_lever.ui.session import Session
@@ -29,91 +21,69 @@ END_WORDS = {
     "floor-first": ("floor", "standing"),
     "bridge": ("hips down", "lockout"),
 }
-CURVES = (("lumbosacral", "lower back"), ("hip_right", "hip"), ("knee_right", "knee"))
+CURVES = tuple((group.shown, group.word) for group in reversed(COACH_JOINTS))
+ROWS = [JOINTS.index(joint) for joint, _ in CURVES]
+STEP_NM = 50.0
 
 
-class RepStrip(QWidget):
+class RepStrip(Plot):
     """Curves of the net moments against time; drag or arrow keys move through the rep."""
 
+    margins = (58, 32, 92, 24)
+
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__()
-        self.session, self.theme = session, theme
+        super().__init__(
+            "Rep position",
+            "Drag to move through the rep. Left and right: one frame; Home: top; End: bottom.",
+            theme,
+        )
+        self.session = session
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self._ground_key: tuple[object, ...] = ()
         self._ground_of: Result | None = None
         self._ground_picture = QPixmap()
         self.setMinimumHeight(150)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Rep position")
         self.setAccessibleDescription("Left and right move through the rep, Home top, End bottom.")
-        self.setToolTip(
-            "Drag to move through the rep. Left and right: one frame; Home: top; End: bottom."
-        )
         session.changed.connect(self.update)
         session.moment_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(600, 154)
 
-    def set_theme(self, theme: Theme) -> None:
-        """Repaint in another theme."""
-        self.theme = theme
-        self.update()
-
-    @property
-    def plot(self) -> QRectF:
-        """The area of the curves."""
-        return QRectF(self.rect()).adjusted(58, 32, -92, -24)
-
-    def _top_moment(self) -> float:
-        """Top of the scale, N m: the largest curve of both set-ups, rounded up to 50."""
-        most = 50.0
+    def axes(self) -> Axes:
+        """Time across; up to the largest curve of both set-ups, down at least a fifth below zero."""
+        most, least = STEP_NM, 0.0
         for result in self.session.results:
             if result.feasible:
-                rows = [JOINTS.index(joint) for joint, _ in CURVES]
-                most = max(most, float(result.shown.moments.extension[rows].max()))
-        return 50.0 * float(np.ceil(most / 50.0))
+                curves = result.shown.moments.extension[ROWS]
+                most, least = max(most, float(curves.max())), min(least, float(curves.min()))
+        top = STEP_NM * float(np.ceil(most / STEP_NM))
+        end_s = float(self.session.result.timeline.time_s[-1])
+        return Axes(self.plot, Axis(0.0, end_s), Axis(min(-0.2 * top, 1.1 * least), top))
 
-    def _low_moment(self, top: float) -> float:
-        """Bottom of the scale, N m: a fifth below zero, or lower where a curve is."""
-        low = -0.2 * top
-        for result in self.session.results:
-            if result.feasible:
-                rows = [JOINTS.index(joint) for joint, _ in CURVES]
-                low = min(low, 1.1 * float(result.shown.moments.extension[rows].min()))
-        return low
-
-    def _screen(self, time_s: float, moment: float, end_s: float, top: float) -> QPointF:
-        area, low = self.plot, self._low_moment(top)
-        x = area.left() + area.width() * time_s / end_s
-        return QPointF(x, area.bottom() - area.height() * (moment - low) / (top - low))
-
-    def curve(self, result: Result, joint: str) -> QPolygonF:
-        """Screen points of one curve."""
+    def curve(self, result: Result, joint: str, axes: Axes | None = None) -> QPolygonF:
+        """Screen points of one curve, its own rep as long as the axis."""
+        axes = axes or self.axes()
         if not result.feasible:
             return QPolygonF()
-        times, top, area = result.timeline.time_s, self._top_moment(), self.plot
-        values = result.shown.moments.extension[JOINTS.index(joint)]
-        x = area.left() + area.width() * times[: result.frames] / float(times[-1])
-        low = self._low_moment(top)
-        y = area.bottom() - area.height() * (values - low) / (top - low)
-        return QPolygonF([QPointF(*point) for point in zip(x.tolist(), y.tolist(), strict=True)])
+        times = result.timeline.time_s
+        x = times[: result.frames] * (axes.across.high / float(times[-1]))
+        return axes.curve(x, result.shown.moments.extension[JOINTS.index(joint)])
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.drawPixmap(0, 0, self._ground())
+        axes, painter = self.axes(), QPainter(self)
+        painter.drawPixmap(0, 0, self._ground(axes))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._paint_curves(painter, self.session.editing)
-        self._paint_cursor(painter)
+        self._paint_curves(painter, axes, self.session.editing)
+        self._paint_cursor(painter, axes)
 
-    def _ground(self) -> QPixmap:
+    def _ground(self, axes: Axes) -> QPixmap:
         """What stays the same while the edited set-up is dragged: frame, scale, the other curves."""
         other = self.session.results[1 - self.session.editing]
         key = (
             id(other),
-            self._top_moment(),
-            self._low_moment(self._top_moment()),
+            axes.up,
             self.size().toTuple(),
             self.theme.name,
             self.hasFocus(),
@@ -122,33 +92,28 @@ class RepStrip(QWidget):
         )
         if self._ground_key != key:
             self._ground_key, self._ground_of = key, other
-            self._ground_picture = self._paint_ground()
+            self._ground_picture = self._paint_ground(axes)
         return self._ground_picture
 
-    def _paint_ground(self) -> QPixmap:
+    def _paint_ground(self, axes: Axes) -> QPixmap:
         ratio = self.devicePixelRatioF()
         picture = QPixmap(self.size() * ratio)
         picture.setDevicePixelRatio(ratio)
-        theme = self.theme
-        picture.fill(QColor(theme.paper))
+        picture.fill(QColor(self.theme.paper))
         painter = QPainter(picture)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(
-            QPen(QColor(theme.ink if self.hasFocus() else theme.line), 2 if self.hasFocus() else 1)
-        )
-        painter.setBrush(QColor(theme.panel))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 4, 4)
-        self._paint_scale(painter)
-        self._paint_curves(painter, 1 - self.session.editing)
+        self.paint_frame(painter, QRectF(self.rect()))
+        self._paint_scale(painter, axes)
+        self._paint_curves(painter, axes, 1 - self.session.editing)
         painter.end()
         return picture
 
-    def _paint_curves(self, painter: QPainter, slot: int) -> None:
+    def _paint_curves(self, painter: QPainter, axes: Axes, slot: int) -> None:
         """One set-up's curves: the edited one solid and named, the other dashed."""
         ends: list[tuple[float, str, str]] = []
         result = self.session.results[slot]
         for joint, name in CURVES:
-            line = self.curve(result, joint)
+            line = self.curve(result, joint, axes)
             pen = QPen(self.theme.joint(joint), 2.0)
             if slot != self.session.editing:
                 pen = QPen(self.theme.joint(joint), 1.3)
@@ -170,23 +135,11 @@ class RepStrip(QWidget):
         painter.setPen(QPen(self.theme.joint(joint), 2))
         painter.drawLine(top + QPointF(0, -7), top + QPointF(0, 7))
 
-    def _paint_scale(self, painter: QPainter) -> None:
-        theme, area, top = self.theme, self.plot, self._top_moment()
-        timeline = self.session.result.timeline
-        end = float(timeline.time_s[-1])
-        painter.setFont(font(12))
-        step = 50.0 if top <= 200 else 100.0
-        for level in np.arange(0.0, top + 1.0, step).tolist():
-            left = self._screen(0.0, level, end, top)
-            painter.setPen(QPen(QColor(theme.line), 1))
-            painter.drawLine(left, QPointF(area.right(), left.y()))
-            painter.setPen(QColor(theme.faint))
-            painter.drawText(
-                QRectF(area.left() - 50, left.y() - 8, 44, 16),
-                Qt.AlignmentFlag.AlignRight,
-                f"{level:.0f}",
-            )
+    def _paint_scale(self, painter: QPainter, axes: Axes) -> None:
+        area, timeline = axes.area, self.session.result.timeline
+        axes.paint_ticks(painter, self.theme, across=None)
         legs = "front leg" if self.session.one_sided else "each leg"
+        painter.setPen(QColor(self.theme.faint))
         painter.drawText(
             QPointF(10, 17),
             f"Demand over the rep, N·m (hip and knee: {legs}; "
@@ -194,11 +147,10 @@ class RepStrip(QWidget):
         )
         start, turn = END_WORDS[variation(self.session.setup.variation).rep_order]
         turning = int(np.argmin(timeline.progress) if start == "floor" else timeline.bottom)
-        bottom_x = self._screen(float(timeline.time_s[turning]), 0.0, end, top).x()
         for x, word in (
             (area.left(), f"{start}, 0 s"),
-            (bottom_x, turn),
-            (area.right(), f"{start}, {end:.0f} s"),
+            (axes.at(float(timeline.time_s[turning]), 0.0).x(), turn),
+            (area.right(), f"{start}, {axes.across.high:.0f} s"),
         ):
             painter.drawText(
                 QRectF(x - 60, area.bottom() + 4, 120, 16), Qt.AlignmentFlag.AlignHCenter, word
@@ -218,35 +170,25 @@ class RepStrip(QWidget):
             painter.drawText(at + QPointF(10, 4), name)
             y += 18
 
-    def _paint_cursor(self, painter: QPainter) -> None:
-        theme, area = self.theme, self.plot
-        timeline = self.session.result.timeline
-        end, top = float(timeline.time_s[-1]), self._top_moment()
-        now = float(timeline.time_s[self.session.moment])
-        x = self._screen(now, 0.0, end, top).x()
+    def _paint_cursor(self, painter: QPainter, axes: Axes) -> None:
+        theme, area, session = self.theme, axes.area, self.session
+        now = float(session.result.timeline.time_s[session.moment])
+        x = axes.at(now, 0.0).x()
         painter.setPen(QPen(QColor(theme.ink), 2))
         painter.drawLine(QPointF(x, area.top() - 4), QPointF(x, area.bottom()))
         painter.setBrush(QColor(theme.ink))
         painter.drawRoundedRect(QRectF(x - 8, area.bottom() - 8, 16, 16), 3, 3)
-        result = self.session.result
-        if result.feasible:
-            for joint, _ in CURVES:
-                value = float(
-                    result.shown.moments.extension[JOINTS.index(joint), self.session.moment]
-                )
-                paint_joint_dot(painter, theme, joint, self._screen(now, value, end, top), 4.5)
+        if session.result.feasible:
+            values = session.result.shown.moments.extension[ROWS, session.moment]
+            for (joint, _), value in zip(CURVES, values.tolist(), strict=True):
+                paint_joint_dot(painter, theme, joint, axes.at(now, value), 4.5)
 
-    def _scrub(self, x: float) -> None:
+    def pressed(self, axes: Axes, at: QPointF) -> bool:
+        return True
+
+    def dragged(self, across: float, up: float) -> None:
         times = self.session.result.timeline.time_s
-        wanted = (x - self.plot.left()) / self.plot.width() * float(times[-1])
-        self.session.set_moment(int(np.argmin(np.abs(times - wanted))))
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._scrub(event.position().x())
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if event.buttons() & Qt.MouseButton.LeftButton:
-            self._scrub(event.position().x())
+        self.session.set_moment(int(np.argmin(np.abs(times - across))))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         timeline, now = self.session.result.timeline, self.session.moment

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -24,23 +25,23 @@ from zesty_lever.ui.bench.rep_controls import RepControls
 from zesty_lever.ui.bench.rep_strip import RepStrip
 from zesty_lever.ui.bench.room_keeper import RoomKeeper
 from zesty_lever.ui.bench.setup_panel import SetupPanel
+from zesty_lever.ui.kit.screen import Screen, Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.session import Session
 
 if TYPE_CHECKING:
     from zesty_lever.ui.bench.catalogue_panel import CataloguePanel
     from zesty_lever.ui.bench.findings_panel import FindingsPanel
-    from zesty_lever.ui.bench.levers_panel import SensePanel
+    from zesty_lever.ui.bench.levers_panel import LeversPanel
 
 SIDES = (("From the side", "1"), ("From the front, and the feet", "2"))
 
 
-class BenchScreen(QWidget):
+class BenchScreen(Screen):
     """One athlete, two set-ups, live."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__()
-        self.setObjectName("bench")
+        super().__init__(session, theme)
         self.panel = SetupPanel(session)
         self.figure = FigureView(session, theme)
         self.front = FrontView(session, theme)
@@ -48,7 +49,6 @@ class BenchScreen(QWidget):
         self.controls = RepControls(session)
         self.demand = DemandPanel(session, theme)
         self.slots = slot_bar(session)
-        self._session, self._theme = session, theme
         self.room = RoomKeeper(session, self)
         self.room.known.connect(self.figure.show_room)
         self.room.known.connect(self.front.show_room)
@@ -84,16 +84,16 @@ class BenchScreen(QWidget):
         """What this school would say."""
         from zesty_lever.ui.bench.findings_panel import FindingsPanel
 
-        panel = FindingsPanel(self._session, self.room)
+        panel = FindingsPanel(self.session, self.room)
         self.faces.addWidget(panel)
         return panel
 
     @cached_property
-    def sense(self) -> SensePanel:
+    def levers(self) -> LeversPanel:
         """What one step of each lever does."""
-        from zesty_lever.ui.bench.levers_panel import SensePanel
+        from zesty_lever.ui.bench.levers_panel import LeversPanel
 
-        panel = SensePanel(self._session, self._theme)
+        panel = LeversPanel(self.session, self.theme)
         self.faces.addWidget(panel)
         return panel
 
@@ -107,7 +107,7 @@ class BenchScreen(QWidget):
         return panel
 
     def _pick(self, name: str) -> None:
-        self._session.do(edits.set_variation, name)
+        self.session.do(edits.set_variation, name)
 
     def _right(self) -> QVBoxLayout:
         """Demand, findings, or what matters."""
@@ -139,7 +139,7 @@ class BenchScreen(QWidget):
 
     def show_face(self, index: int) -> None:
         """Show demand (0), findings (1) or what matters (2)."""
-        face = (lambda: self.demand, lambda: self.findings, lambda: self.sense)[index]()
+        face = (lambda: self.demand, lambda: self.findings, lambda: self.levers)[index]()
         self.faces.setCurrentWidget(face)
         for number, button in enumerate(self.face_buttons):
             button.setChecked(number == index)
@@ -158,19 +158,19 @@ class BenchScreen(QWidget):
             bar.addWidget(button)
             self.sides.append(button)
         bar.addStretch(1)
-        self.drawn = QToolButton()
-        self.drawn.setText("Drawn ▾")
-        self.drawn.setFont(font(12))
-        self.drawn.setToolTip("What is drawn on the figure.")
-        self.drawn.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        menu = QMenu(self.drawn)
+        self.layers_button = QToolButton()
+        self.layers_button.setText("Drawn ▾")
+        self.layers_button.setFont(font(12))
+        self.layers_button.setToolTip("What is drawn on the figure.")
+        self.layers_button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(self.layers_button)
         for key, name in self.figure.layers_known:
             action = menu.addAction(name)
             action.setCheckable(True)
             action.setChecked(key in self.figure.layers)
             action.toggled.connect(lambda on, k=key: self.figure.show_layer(k, on=on))
-        self.drawn.setMenu(menu)
-        bar.addWidget(self.drawn)
+        self.layers_button.setMenu(menu)
+        bar.addWidget(self.layers_button)
         self.show_side(0)
         return bar
 
@@ -180,10 +180,15 @@ class BenchScreen(QWidget):
         for number, button in enumerate(self.sides):
             button.setChecked(number == index)
 
-    def set_theme(self, theme: Theme) -> None:
-        """Repaint all painted parts in another theme."""
-        self._theme = theme
-        for part in (self.figure, self.front, self.strip, self.demand):
-            part.set_theme(theme)
-        if "sense" in self.__dict__:
-            self.sense.set_theme(theme)
+    def themed(self) -> Iterable[Themed]:
+        yield from (self.figure, self.front, self.strip, *self.demand.themed())
+        if "levers" in self.__dict__:
+            yield from self.levers.themed()
+
+    def show_units(self) -> None:
+        self.panel.show_units()
+        super().show_units()
+
+    def sheet(self) -> QWidget:
+        """The figure from the side or the front, whichever is shown."""
+        return self.views.currentWidget() or self

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+from collections.abc import Iterable
 from pathlib import Path
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
@@ -19,6 +20,7 @@ from PySide6.QtWidgets import (
 
 from zesty_lever.coaching.card import CSV_COLUMNS, Card, card_of
 from zesty_lever.problems import CaseError
+from zesty_lever.ui.kit.screen import Screen, Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.paint.card import paint_plan, paint_sketch
 from zesty_lever.ui.session import Session
@@ -28,12 +30,12 @@ from zesty_lever.wording.units import UNITS
 ROW_PX = 44
 
 
-class CardPicture(QWidget):
+class CardPicture(Themed):
     """The card as one sheet: sketch on the left, lines on the right."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__()
-        self.session, self.theme = session, theme
+        super().__init__(theme)
+        self.session = session
         self.card: Card | None = None
         self.why = ""
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -158,13 +160,11 @@ class CardPicture(QWidget):
         )
 
 
-class CardScreen(QWidget):
+class CardScreen(Screen):
     """The sheet, with what can be done with it."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__()
-        self.setObjectName("bench")
-        self.session = session
+        super().__init__(session, theme)
         self.picture = CardPicture(session, theme)
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 10, 14, 10)
@@ -217,7 +217,8 @@ class CardScreen(QWidget):
         """Take over the units in use."""
         self.picture.update()
 
-    def set_theme(self, theme: Theme) -> None:
-        """Repaint in another theme."""
-        self.picture.theme = theme
-        self.picture.update()
+    def themed(self) -> Iterable[Themed]:
+        return (self.picture,)
+
+    def sheet(self) -> QWidget:
+        return self.picture

@@ -111,7 +111,7 @@ class NumberRow(QWidget):
         self.spin = Quantity(setting.unit, setting.low, setting.high, setting.step)
         self.spin.setAccessibleName(f"{setting.name}, {setting.gym}")
         self._label = label
-        self._tell()
+        self._show_tip()
         self.spin.valueChanged.connect(lambda v: changed(v / self.spin.factor))
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
@@ -138,7 +138,7 @@ class NumberRow(QWidget):
         super().enterEvent(event)
         self.noticed.emit(self.setting.key)
 
-    def _tell(self) -> None:
+    def _show_tip(self) -> None:
         setting = self.setting
         unit, factor, _ = UNITS.shown(setting.unit)
         low, high = setting.low * factor, setting.high * factor
@@ -149,7 +149,7 @@ class NumberRow(QWidget):
     def show_units(self) -> None:
         """Take over the units in use."""
         self.spin.show_units()
-        self._tell()
+        self._show_tip()
 
     def show_value(self, value: float | None, *, solved: bool = False) -> None:
         """Show a value without emitting; None where balance finds none."""

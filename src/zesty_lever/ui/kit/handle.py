@@ -99,23 +99,23 @@ class Handle(QWidget):
             Qt.FocusReason.TabFocusReason,
             Qt.FocusReason.BacktabFocusReason,
         )
-        self._tell()
+        self._repaint_view()
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
         if event.reason() != Qt.FocusReason.ActiveWindowFocusReason:
             self._sought = False
-        self._tell()
+        self._repaint_view()
 
     def enterEvent(self, event: QEnterEvent) -> None:
         super().enterEvent(event)
-        self._tell()
+        self._repaint_view()
 
     def leaveEvent(self, event: QEvent) -> None:
         super().leaveEvent(event)
-        self._tell()
+        self._repaint_view()
 
-    def _tell(self) -> None:
+    def _repaint_view(self) -> None:
         """What is drawn around a grip that is noticed is its view's own."""
         self.update()
         view = self.parentWidget()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -30,9 +30,11 @@ from zesty_lever.exercises.catalogue import variation
 from zesty_lever.io.tables import csv_text
 from zesty_lever.joints import COACH_JOINTS, KNEE
 from zesty_lever.problems import CaseError
+from zesty_lever.ui.kit.screen import Screen, Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.kit.waiting import Waiting
-from zesty_lever.ui.lineup.figures import Curves, Figures
+from zesty_lever.ui.lineup.curves import Curves
+from zesty_lever.ui.lineup.figures import Figures
 from zesty_lever.ui.lineup.forms import ErrorsButton, TypicalButton
 from zesty_lever.ui.lineup.sheet import NOTE, Sheet
 from zesty_lever.ui.lineup.table import DifferenceTable
@@ -52,13 +54,11 @@ WAIT_MS = 200
 SIDE_WIDE = 316
 
 
-class LineupScreen(QWidget):
+class LineupScreen(Screen):
     """Compare and choose, with intervals."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__()
-        self.setObjectName("bench")
-        self.session = session
+        super().__init__(session, theme)
         self.picture, self.curves = Figures(theme), Curves(theme)
         self.found = Table((), ())
         self.widths: dict[str, float] = {}
@@ -394,8 +394,5 @@ class LineupScreen(QWidget):
         self._fill_table()
         self.picture.update()
 
-    def set_theme(self, theme: Theme) -> None:
-        """Repaint in another theme."""
-        for picture in (self.picture, self.curves):
-            picture.theme = theme
-            picture.update()
+    def themed(self) -> Iterable[Themed]:
+        return (self.picture, self.curves)

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 
-import numpy as np
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
@@ -18,43 +17,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from zesty_lever.analysis import Result
 from zesty_lever.bench.model import MOST_NOTE, Bench
-from zesty_lever.cases.model import Athlete
-from zesty_lever.choosing.compare import Compared, Failed, Judged, Row
-from zesty_lever.choosing.uncertainty import OTHERS, nominal_of
+from zesty_lever.choosing.compare import Compared, Failed, Row
 from zesty_lever.exercises.catalogue import variation
-from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.lineup.figures import NAMES_WIDE
-from zesty_lever.wording.sentences import judgement_words
-from zesty_lever.wording.units import UNITS, minus
-
-MOMENTS = {group.shown: f"{group.word.capitalize()}, N·m" for group in COACH_JOINTS}
-TIPS = {
-    **dict.fromkeys(
-        MOMENTS.values(),
-        "Peak with its 90 % interval; then the difference to the first set-up, judged: as set up, then as done.",
-    ),
-    "Compression, kN": "Largest push along the spine at the lowest disc, 90 % interval; then against the first set-up.",
-    "Shear, kN": "Largest push across the spine at the lowest disc, 90 % interval; then against the first set-up.",
-    "Knee : hip": "Ratio of the two peaks.",
-    "Hip hardest at": "Where in the range the hip's peak falls: 0 % is the start, 100 % the turn.",
-    "Lockout : peak": "Share of the hip's peak that is left at lockout.",
-    "Hip impulse, N·m·s": "Moment times time at the tempo chosen: a repetition, and a set of as many as chosen.",
-    "Hip frontal, N·m": "Largest sideways (frontal) moment at the hip.",
-    "Front share": "Share of the weight on the front foot at the turn.",
-}
-
-Others = Mapping[tuple[str, str], Judged]
-# Row, what is drawn, how many of the unit shown make one of the core's, decimals.
-DRAWN = (
-    ("Compression, kN", "compression_N", 1e-3, 1),
-    ("Shear, kN", "shear_N", 1e-3, 1),
-    ("Knee : hip", "knee_to_hip", 1.0, 2),
-    ("Hip frontal, N·m", "frontal_Nm", 1.0, 0),
-)
-ORDER = ("Load", *TIPS, "Athlete", "Note")
+from zesty_lever.wording.lineup_table import TIPS, Others, quantities, table_columns
 
 
 class _NoteEditor(QStyledItemDelegate):
@@ -126,10 +94,8 @@ class DifferenceTable(QTableWidget):
     ) -> None:
         """Show a comparison; the chosen set-up stays chosen."""
         chosen = self.chosen()
-        columns = [
-            self._column(number, compared, rows, others, bench) for number in range(len(compared))
-        ]
-        names = [name for name in ORDER if any(name in column for column in columns)]
+        columns = table_columns(compared, rows, others, bench)
+        names = quantities(columns)
         with QSignalBlocker(self):
             self.setRowCount(len(names))
             self.setColumnCount(len(compared))
@@ -184,88 +150,3 @@ class DifferenceTable(QTableWidget):
         item = self.item(line, number)
         if item is not None and self.quantities[line] == "Note":
             self.noted.emit(number, item.text())
-
-    def _column(
-        self,
-        number: int,
-        compared: Sequence[Compared | Failed],
-        rows: Sequence[Row],
-        others: Others,
-        bench: Bench,
-    ) -> Mapping[str, str]:
-        item, entry = compared[number], bench.lineup[number]
-        athlete: Athlete = item.case.athlete
-        ends = {"Athlete": athlete.name or "Athlete", "Note": entry.note}
-        takes_load = bool(variation(item.case.variation).load)
-        load = UNITS.text(item.case.load_kg or 0.0, "kg") if takes_load else "none"
-        top = {"Load": f"{load}, pinned" if entry.pinned else load}
-        if isinstance(item, Failed):
-            return {**top, **dict.fromkeys(MOMENTS.values(), "not possible"), **ends}
-        own = {r.joint: r for r in rows if r.case == item.name}
-        moments = {name: _moment(own[joint], first=number == 0) for joint, name in MOMENTS.items()}
-        drawn = {key: others.get((item.name, key)) for key in OTHERS}
-        return {
-            **top,
-            **moments,
-            **_others(item.result, drawn, bench.reps_a_set, first=number == 0),
-            **ends,
-        }
-
-
-def _moment(row: Row, *, first: bool) -> str:
-    """Peak with interval, and the judged difference, as set up and as done."""
-    text = f"{row.peak_Nm:.0f}"
-    judged = row.judged
-    if judged is not None:
-        text += f" ({_span(judged.peak.low, judged.peak.high)})"
-    if first:
-        return minus(f"{text}\nbaseline")
-    if judged is None:
-        return minus(f"{text}\n{row.difference_Nm:+.0f}")
-    verdict = judged.verdict
-    words = judgement_words(verdict.judgement, verdict.because)
-    set_up, done = (_span(i.low, i.high) for i in (verdict.set_up, verdict.done))
-    return minus(f"{text}\n{words} {row.difference_Nm:+.0f} ({set_up})\nas done {done}")
-
-
-def _span(low: float, high: float) -> str:
-    """Two ends that stay on one line."""
-    return f"{low:.0f} to {high:.0f}".replace(" ", "\N{NO-BREAK SPACE}")
-
-
-def _beside(
-    result: Result, key: str, factor: float, decimals: int, judged: Judged | None, *, first: bool
-) -> str:
-    """An estimate with its interval, and the judged difference to the first."""
-    text = f"{factor * nominal_of(result, key):.{decimals}f}"
-    if judged is None:
-        return minus(text)
-    low, high = (f"{factor * end:.{decimals}f}" for end in (judged.peak.low, judged.peak.high))
-    text += f" ({low} to {high})".replace(" to ", "\N{NO-BREAK SPACE}to\N{NO-BREAK SPACE}")
-    if not first:
-        words = judgement_words(judged.judgement)
-        text += f"\n{words} {factor * judged.verdict.set_up.nominal:+.{decimals}f}"
-    return minus(text)
-
-
-def _others(
-    result: Result, drawn: Mapping[str, Judged | None], reps: int, *, first: bool
-) -> dict[str, str]:
-    """Discs, ratio and sideways part with their intervals; where, impulse and front share without."""
-    summary = result.summary
-    hip = summary["hip_right"]
-    found = {
-        name: _beside(result, key, factor, decimals, drawn[key], first=first)
-        for name, key, factor, decimals in DRAWN
-    }
-    if not np.isfinite(nominal_of(result, "knee_to_hip")):
-        found["Knee : hip"] = "hip near 0"
-    found["Hip hardest at"] = f"{100.0 * hip.at_progress:.0f} %"
-    found["Lockout : peak"] = minus(f"{hip.lockout_to_peak:.2f}")
-    found["Hip impulse, N·m·s"] = minus(
-        f"{hip.impulse_Nms:.0f} a rep, {reps * hip.impulse_Nms:.0f} a set"
-    )
-    if result.variation.has_front_leg:
-        share = float(result.solved.ground.share[result.timeline.bottom])
-        found["Front share"] = f"{100.0 * share:.0f} %"
-    return found

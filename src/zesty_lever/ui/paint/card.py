@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPen
 
 from zesty_lever.analysis import Result
 from zesty_lever.cases.anchors import anchors
@@ -14,6 +14,7 @@ from zesty_lever.coaching.card import Card
 from zesty_lever.coaching.tapes import Line
 from zesty_lever.physics.vectors import Array
 from zesty_lever.ui.kit.theme import Theme, font, text_width
+from zesty_lever.ui.paint.feet import paint_foot
 from zesty_lever.ui.paint.figure import paint_figure, paint_floor, paint_surfaces
 from zesty_lever.ui.paint.lines import paint_lines
 from zesty_lever.ui.paint.view import View
@@ -181,7 +182,7 @@ def paint_plan(painter: QPainter, theme: Theme, result: Result, card: Card, area
         return centre + QPointF(float(point[2]) - mid_z, mid_x - float(point[0])) * scale
 
     for heel, ball, toe, _ in feet.values():
-        _foot(painter, theme, spot, result.case.athlete.height_m, (heel, ball, toe))
+        paint_foot(painter, theme, spot, result.case.athlete.height_m, (heel, ball, toe))
     _plan_tapes(painter, theme, spot, feet, lines)
     if bar is not None:
         _bar(
@@ -218,29 +219,6 @@ def _plan_tapes(
                 card_value(line),
             )
             low += 30.0
-
-
-def _foot(
-    painter: QPainter,
-    theme: Theme,
-    spot: Callable[[Array], QPointF],
-    size: float,
-    points: tuple[Array, Array, Array],
-) -> None:
-    heel, ball, toe = points
-    way = (toe - heel) / max(float(np.linalg.norm(toe - heel)), 1e-9)
-    across = np.array([-way[2], 0.0, way[0]]) * size
-    outline = (
-        heel + 0.020 * across,
-        ball + 0.029 * across,
-        toe + 0.012 * across,
-        toe - 0.012 * across,
-        ball - 0.027 * across,
-        heel - 0.020 * across,
-    )
-    painter.setPen(QPen(QColor(theme.ink), 1.2))
-    painter.setBrush(QColor(theme.well))
-    painter.drawPolygon(QPolygonF([spot(p) for p in outline]))
 
 
 def _toe_arc(

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from typing import Any
 
-import numpy as np
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import (
@@ -27,7 +26,7 @@ from PySide6.QtWidgets import (
 )
 
 from zesty_lever.bench import edits
-from zesty_lever.cases.model import Athlete
+from zesty_lever.bench.wish_form import KNOWN_LIFT, STARTING_WISHES, WishForm
 from zesty_lever.choosing.shortlist import (
     Option,
     RuledOut,
@@ -35,32 +34,29 @@ from zesty_lever.choosing.shortlist import (
     shortlist,
     substitutes,
 )
-from zesty_lever.choosing.week import NEEDS, cover_week, told_by
-from zesty_lever.choosing.wishes import WISHES, Ceiling, Wish
-from zesty_lever.exercises.catalogue import catalogue, variation
-from zesty_lever.exercises.search import SKILLS, kinds_of_equipment
+from zesty_lever.choosing.week import NEEDS, cover_week, reason_in_words
+from zesty_lever.choosing.wishes import WISHES
+from zesty_lever.exercises.catalogue import catalogue
+from zesty_lever.exercises.search import DIRECTIONS, SKILLS, kinds_of_equipment
 from zesty_lever.ui.kit.controls import heading, note, picker
+from zesty_lever.ui.kit.screen import Screen, Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.kit.waiting import Waiting
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.shortlist.demand_map import DemandMap
-from zesty_lever.wording.sentences import interval_words, settings_words
-from zesty_lever.wording.units import UNITS, minus
+from zesty_lever.wording.sentences import option_lines
 
 WAIT_MS = 300
 # The list, ceilings in N m by joint, and what of the week none of the list covers.
 Listed = tuple[list[Option | RuledOut], dict[str, float], list[str]]
-STARTING = {"knee": 50, "back": -50}
 MODES = ("Ranked for the wish", "Substitutes for A", "Cover the week")
 
 
-class ShortlistScreen(QWidget):
+class ShortlistScreen(Screen):
     """What is wanted today, and what today allows."""
 
     def __init__(self, session: Session, theme: Theme) -> None:
-        super().__init__()
-        self.setObjectName("bench")
-        self.session = session
+        super().__init__(session, theme)
         self.waiting = Waiting(session.jobs, "shortlist")
         self.options: list[Option | RuledOut] = []
         self.uncovered: list[str] = []
@@ -88,7 +84,7 @@ class ShortlistScreen(QWidget):
             )
         )
         row.addLayout(right, 1)
-        self.picture.goal_moved.connect(self._goal)
+        self.picture.goal_moved.connect(self.ask)
         self.picture.picked.connect(self._pick)
         self._soon = QTimer(self, singleShot=True, interval=WAIT_MS)
         self._soon.timeout.connect(self.ask)
@@ -117,7 +113,7 @@ class ShortlistScreen(QWidget):
             slider = QSlider(
                 Qt.Orientation.Horizontal, minimum=-100, maximum=100, singleStep=10, pageStep=50
             )
-            slider.setValue(STARTING.get(key, 0))
+            slider.setValue(STARTING_WISHES.get(key, 0))
             slider.setAccessibleName(f"{words}: left less, right more")
             slider.setToolTip(
                 f"{words.capitalize()}: left for less of it, middle for never mind, right for more."
@@ -168,7 +164,7 @@ class ShortlistScreen(QWidget):
         )
         for entry in catalogue().values():
             self.lift.addItem(f"of the {entry.name.lower()}", entry.id)
-        self.lift.setCurrentIndex(self.lift.findData("back-squat-high-bar"))
+        self.lift.setCurrentIndex(self.lift.findData(KNOWN_LIFT))
         self.lift.activated.connect(self._soon_again)
         column.addWidget(self.lift)
 
@@ -176,7 +172,9 @@ class ShortlistScreen(QWidget):
         self.skill = picker("Skill", [f"Up to: {SKILLS[n]}" for n in (1, 2, 3)])
         self.skill.setCurrentIndex(2)
         self.skill.activated.connect(self._soon_again)
-        self.direction = picker("Direction", ["Any direction", "vertical", "horizontal", "lateral"])
+        self.direction = picker("Direction", [])
+        for words, direction in (("Any direction", ""), *((d, d) for d in DIRECTIONS)):
+            self.direction.addItem(words, direction)
         self.direction.activated.connect(self._soon_again)
         self.shape = QCheckBox("The low back keeps its shape")
         self.shape.setFont(font(13))
@@ -229,18 +227,6 @@ class ShortlistScreen(QWidget):
         row.addWidget(box)
         column.addLayout(row)
 
-    def athlete_today(self) -> Athlete:
-        """The athlete with today's ankle and hip."""
-        athlete = self.session.bench.athlete
-        today = {key: box.value() for key, box in self.ranges.items() if box.value() > 0}
-        # Both sides are as stiff as that today.
-        kept = {
-            k: v
-            for k, v in athlete.limits_deg.items()
-            if not any(k.startswith(key) for key in today)
-        }
-        return athlete.changed(limits_deg={**kept, **today}) if today else athlete
-
     def _modes(self) -> QHBoxLayout:
         row = QHBoxLayout()
         self.mode = picker("List", list(MODES))
@@ -282,43 +268,25 @@ class ShortlistScreen(QWidget):
     def _soon_again(self) -> None:
         self._soon.start()
 
-    def wish(self) -> Wish:
+    def form(self) -> WishForm:
         """What the controls say."""
-        want = {k: s.value() / 100.0 for k, s in self.want.items() if s.value()}
-        lift = str(self.lift.currentData())
-        ceilings = tuple(
-            Ceiling(j, b.value() / 100.0, lift) for j, b in self.ceilings.items() if b.value() > 0
-        )
-        gone = {w.strip().lower() for w in self.missing.text().split(",") if w.strip()}
-        have = (
-            frozenset(k for k in kinds_of_equipment() if not any(word in k for word in gone))
-            if gone
-            else None
-        )
-        direction = (
-            frozenset()
-            if self.direction.currentIndex() == 0
-            else frozenset({self.direction.currentText().lower()})
-        )
-        return Wish(
-            want,
-            ceilings,
-            have,
+        return WishForm(
+            {key: slider.value() for key, slider in self.want.items()},
+            {joint: box.value() for joint, box in self.ceilings.items()},
+            str(self.lift.currentData()),
+            {key: box.value() for key, box in self.ranges.items()},
             self.skill.currentIndex() + 1,
-            self.spotter.isChecked(),
-            direction,
-            self.picture.goal,
+            str(self.direction.currentData() or ""),
             self.shape.isChecked(),
+            self.spotter.isChecked(),
+            self.missing.text(),
+            self.picture.goal,
         )
 
     def ask(self) -> None:
         """Rank anew, beside the window."""
-        athlete, school, wish, mode = (
-            self.athlete_today(),
-            self.session.setup.school,
-            self.wish(),
-            self.mode.currentIndex(),
-        )
+        form, school, mode = self.form(), self.session.setup.school, self.mode.currentIndex()
+        athlete, wish = form.athlete_today(self.session.bench.athlete), form.wish()
         wanted, rules = self.session.results[0], self.session.bench.rules
 
         def work(tell: Callable[[float], None]) -> Listed:
@@ -329,7 +297,7 @@ class ShortlistScreen(QWidget):
             if mode != 2:
                 return found, limits, []
             week, missing = cover_week(found)
-            return [*map(told_by, week)], limits, missing
+            return [*map(reason_in_words, week)], limits, missing
 
         self.waiting.ask(work)
 
@@ -354,17 +322,9 @@ class ShortlistScreen(QWidget):
         kept = self.picture.chosen
         self.list.clear()
         for rank, option in enumerate(self.options, start=1):
-            name = variation(option.variation).name
+            item = QListWidgetItem(option_lines(rank, option))
             if isinstance(option, RuledOut):
-                item = QListWidgetItem(f"–  {name}: ruled out, {option.why}")
-                item.setForeground(QColor(self.picture.theme.faint))
-            else:
-                takes = variation(option.variation).load
-                load = f", {UNITS.text(option.load_kg, 'kg')} ({option.load_rule})" if takes else ""
-                words = f"{rank}  {name}{load}{settings_words(option)}"
-                item = QListWidgetItem(
-                    minus(f"{words}\n     {option.reason}{interval_words(option)}")
-                )
+                item.setForeground(QColor(self.theme.faint))
             self.list.addItem(item)
         if self.uncovered:
             words = ", ".join(NEEDS[need] for need in self.uncovered)
@@ -387,10 +347,6 @@ class ShortlistScreen(QWidget):
 
     def _pick(self, name: str) -> None:
         self.list.setCurrentRow(next(i for i, o in enumerate(self.options) if o.variation == name))
-
-    def _goal(self, knee: float, hip: float) -> None:
-        self.picture.goal = None if np.isnan(knee) else (knee, hip)
-        self.ask()
 
     def chosen(self) -> Option | None:
         """The option that is chosen in the list, if it can be done."""
@@ -417,8 +373,12 @@ class ShortlistScreen(QWidget):
         if self.options:
             self._fill_list()
 
+    def themed(self) -> Iterable[Themed]:
+        return (self.picture,)
+
     def set_theme(self, theme: Theme) -> None:
-        """Repaint in another theme."""
-        self.picture.theme = theme
+        super().set_theme(theme)
         self.show_units()
-        self.picture.update()
+
+    def sheet(self) -> QWidget:
+        return self.picture

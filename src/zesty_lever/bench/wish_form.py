@@ -1,0 +1,74 @@
+"""What the shortlist is asked: wishes and what today allows, as plain data from which a `Wish` is made."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from typing import Any, Self
+
+from zesty_lever.cases.model import Athlete
+from zesty_lever.choosing.wishes import Ceiling, Wish
+from zesty_lever.exercises.search import kinds_of_equipment
+
+STARTING_WISHES = {"knee": 50, "back": -50}
+KNOWN_LIFT = "back-squat-high-bar"
+
+
+@dataclass(frozen=True)
+class WishForm:
+    """The form as it is filled in.
+
+    ``want`` per cent by wish (-100 to 100, 0: never mind); ``ceilings`` per cent of what ``lift`` asks of a
+    joint (0: no limit); ``ranges_deg`` what ankle and hip have today (0: as measured); ``missing`` words
+    for what is not at hand, parted by commas; ``direction`` one of the catalogue's (empty: any);
+    ``goal`` knee and hip, N m.
+    """
+
+    want: Mapping[str, int] = field(default_factory=lambda: dict(STARTING_WISHES))
+    ceilings: Mapping[str, float] = field(default_factory=dict)
+    lift: str = KNOWN_LIFT
+    ranges_deg: Mapping[str, float] = field(default_factory=dict)
+    skill: int = 3
+    direction: str = ""
+    keep_shape: bool = True
+    spotter: bool = True
+    missing: str = ""
+    goal: tuple[float, float] | None = None
+
+    def changed(self, **changes: Any) -> Self:
+        """The form with other entries."""
+        return replace(self, **changes)
+
+    def athlete_today(self, athlete: Athlete) -> Athlete:
+        """The athlete with today's ankle and hip: both sides are as stiff as that today."""
+        today = {key: deg for key, deg in self.ranges_deg.items() if deg > 0}
+        kept = {
+            key: deg
+            for key, deg in athlete.limits_deg.items()
+            if not any(key.startswith(start) for start in today)
+        }
+        return athlete.changed(limits_deg={**kept, **today}) if today else athlete
+
+    def at_hand(self) -> frozenset[str] | None:
+        """Equipment that is at hand; None: all of it."""
+        gone = {word.strip().lower() for word in self.missing.split(",") if word.strip()}
+        if not gone:
+            return None
+        return frozenset(k for k in kinds_of_equipment() if not any(word in k for word in gone))
+
+    def wish(self) -> Wish:
+        """The wish that the form says."""
+        return Wish(
+            {key: share / 100.0 for key, share in self.want.items() if share},
+            tuple(
+                Ceiling(joint, share / 100.0, self.lift)
+                for joint, share in self.ceilings.items()
+                if share > 0
+            ),
+            self.at_hand(),
+            self.skill,
+            self.spotter,
+            frozenset({self.direction}) if self.direction else frozenset(),
+            self.goal,
+            self.keep_shape,
+        )

@@ -1,0 +1,117 @@
+"""The session without a window: edits, previews, undo, refusals; one thread for all questions."""
+
+import time
+
+import pytest
+from hands import settle
+
+from zesty_lever.bench import edits
+from zesty_lever.bench.files import read_bench
+from zesty_lever.bench.model import first_bench
+from zesty_lever.problems import CaseError
+from zesty_lever.ui.jobs import Jobs
+from zesty_lever.ui.session import Session
+
+
+@pytest.fixture
+def session(qapp, tmp_path):
+    return Session(first_bench(), tmp_path / "bench.json")
+
+
+def heard(signal):
+    """What a signal carries, as a list that grows."""
+    found = []
+    signal.connect(lambda *args: found.append(args))
+    return found
+
+
+def test_an_edit_is_one_step_and_undo_is_exact(session):
+    before, peaks = session.bench, session.result.peaks
+    changed = heard(session.changed)
+    session.do(edits.set_setting, "thigh_deg", 20.0)
+    assert session.history.undoText() == "Set thigh"
+    assert len(changed) == 1
+    assert session.result.peaks != peaks
+    session.history.undo()
+    assert session.bench == before
+    assert session.result.peaks == pytest.approx(peaks)
+    session.do(edits.edit_slot, session.editing)
+    assert session.history.count() == 1
+
+
+def test_what_the_bench_does_not_take_is_refused_in_words(session):
+    refused = heard(session.refused)
+    session.do(edits.remove_athlete)
+    session.do(edits.set_setting, "stance_m", 9.0)
+    session.do(edits.change_athlete, "Set height", height_m=9.0)
+    assert refused[0][0].startswith("The last athlete stays")
+    assert "0.08 to 1.1" in refused[1][0]
+    assert "height_m" in refused[2][0]
+    assert session.history.count() == 0
+    with pytest.raises(CaseError):
+        session.commit("Bad", edits.set_setting(session.bench, "stance_m", 9.0))
+
+
+def test_a_drag_previews_and_becomes_one_step(session):
+    start = session.bench
+    session.begin_drag()
+    for value in (10.0, 15.0, 20.0):
+        session.preview(edits.drag_setting, "thigh_deg", value)
+    assert session.result.case.settings["thigh_deg"] == 20.0
+    assert session.history.count() == 0
+    session.finish_drag("Drag hip")
+    assert session.history.count() == 1
+    session.history.undo()
+    assert session.bench == start
+    session.begin_drag()
+    session.preview(edits.drag_setting, "thigh_deg", 20.0)
+    session.cancel_drag()
+    assert session.bench == start
+    assert session.history.count() == 1
+
+
+def test_an_impossible_pose_is_drawn_and_advised(session):
+    session.do(edits.set_setting, "stance_m", 1.1)
+    assert session.result.error is not None
+    assert session.drawable[0].frames
+    settle(None, lambda: "works from" in session.result.error.text)
+
+
+def test_what_is_done_is_saved(session, tmp_path):
+    session.do(edits.set_reps, 5)
+    session.save()
+    assert read_bench(tmp_path / "bench.json").reps_a_set == 5
+
+
+def test_quick_questions_do_not_wait_for_long_ones(qapp):
+    """A long question that tells how far it is lets a quick one through; a newer one of its kind ends it."""
+    jobs = Jobs()
+    answers = heard(jobs.answered)
+
+    def slow(tell):
+        for step in range(200):
+            time.sleep(0.01)
+            tell(step / 200)
+        return "slow"
+
+    jobs.ask("list", slow, long=True)
+    time.sleep(0.05)
+    jobs.ask("room", lambda _tell: "quick")
+    settle(None, lambda: bool(answers), 5.0)
+    assert answers[0][0] == "room"
+    newest = jobs.ask("list", lambda _tell: "newer", long=True)
+    settle(None, lambda: len(answers) > 1, 5.0)
+    assert answers[1] == ("list", newest, "newer")
+
+
+def test_a_question_that_fails_says_why_and_the_next_is_answered(qapp):
+    jobs = Jobs()
+    answers, failures = heard(jobs.answered), heard(jobs.failed)
+
+    def fails(_tell):
+        raise CaseError("no-such-load", "no load does it", key="load_kg")
+
+    jobs.ask("match", fails)
+    jobs.ask("room", lambda _tell: 1)
+    settle(None, lambda: bool(answers) and bool(failures), 5.0)
+    assert failures[0][2] == "no load does it"
