@@ -40,7 +40,7 @@ def vector(result, joint):
 
 
 def builds():
-    """Heights 1.50-2.00 m, both sexes, thigh -8 / 0 / +8 % (checks.md section 3)."""
+    """Heights 1.50-2.00 m, both sexes, thigh -8 / 0 / +8 % (the spread that facts are held to)."""
     for height, sex, thigh in product(
         (1.50, 1.62, 1.75, 1.88, 2.00), ("female", "male"), (0.92, 1.0, 1.08)
     ):

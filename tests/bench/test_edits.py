@@ -6,7 +6,7 @@ import pytest
 
 from zesty_lever.analysis import analyse
 from zesty_lever.bench import edits
-from zesty_lever.bench.edits import Edit, Refused
+from zesty_lever.bench.edit import Edit, Refused
 from zesty_lever.bench.model import MOST_IN_LINEUP, MOST_NOTE, first_bench
 from zesty_lever.cases.anchors import anchors
 from zesty_lever.cases.model import Athlete, Setup

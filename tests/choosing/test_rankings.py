@@ -123,7 +123,7 @@ def test_reasons_are_in_newton_metres_and_name_the_joint():
 
 
 def test_floor_pulls_start_with_the_pressure_under_the_arch():
-    """From 0.7 body masses on at 0.40-0.50 of the foot (model.md; common practice, no source)."""
+    """From 0.7 body masses on at 0.40-0.50 of the foot (docs/model.md; common practice, no source)."""
     for load in (58, 82, 123, 164):
         result = solve("conventional-deadlift", load)
         fraction = float(result.solved.pressure_fraction[result.timeline.bottom])

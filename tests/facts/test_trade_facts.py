@@ -201,7 +201,7 @@ def test_t10_light_bars_wander_more(build):
 
 
 def test_t10_bar_drift_figures():
-    """About 9, 5 and 3.5 cm at 20, 60 and 100 kg for a man of 1.78 m and 82 kg (model.md's own
+    """About 9, 5 and 3.5 cm at 20, 60 and 100 kg for a man of 1.78 m and 82 kg (docs/model.md's own
     trial calculation): within 1 cm."""
     for load, drift in ((20, 9.0), (60, 5.0), (100, 3.5)):
         assert drift_cm(solve(load=load)) == pytest.approx(drift, abs=1.0)
@@ -238,7 +238,7 @@ def test_balance_theorem(build):
 
 
 def test_the_more_upright_load_has_slightly_more_lower_back_moment_and_less_shear():
-    """model.md section 7, its own trial: 60 kg, shin 32, parallel."""
+    """docs/model.md, its own trial: 60 kg, shin 32, parallel."""
     same = {"stance_m": 0.40, "toe_out_deg": 15, "shin_deg": 32, "thigh_deg": 0}
     back, front = (solve(n, 60, settings=same) for n in ("back-squat-high-bar", "front-squat"))
     at = back.timeline.bottom

@@ -6,11 +6,11 @@ carry the reason in words. Nothing here knows a window.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass
-from typing import Any, Concatenate, Generic, ParamSpec
+from collections.abc import Mapping
+from typing import Any
 
 from zesty_lever.analysis import analyse
+from zesty_lever.bench.edit import Refused, edit
 from zesty_lever.bench.model import MOST_IN_LINEUP, MOST_NOTE, SLOT_NAMES, Bench, Entry
 from zesty_lever.cases.anchors import Anchor
 from zesty_lever.cases.loads import ANCHOR_REACH_M
@@ -22,7 +22,6 @@ from zesty_lever.coaching.schools import schools
 from zesty_lever.exercises.catalogue import Setting, variation
 from zesty_lever.feasibility import balanced_angles
 
-P = ParamSpec("P")
 # What "same legs" gives to the other set-up.
 LEG_SETTINGS = (
     "stance_m",
@@ -34,38 +33,6 @@ LEG_SETTINGS = (
     "heel_height_m",
     "pressure_fraction",
 )
-
-
-class Refused(Exception):  # noqa: N818 (no error of the program: the bench says no)
-    """The bench does not take an edit; the text says why."""
-
-
-@dataclass(frozen=True)
-class Edit(Generic[P]):
-    """One kind of edit: what it makes of a bench, and how the history calls it."""
-
-    make: Callable[Concatenate[Bench, P], Bench]
-    label: Callable[..., str] | str
-
-    def __call__(self, bench: Bench, *args: P.args, **kwargs: P.kwargs) -> Bench:
-        """The next bench."""
-        return self.make(bench, *args, **kwargs)
-
-    def name(self, bench: Bench, *args: P.args, **kwargs: P.kwargs) -> str:
-        """How the history calls it."""
-        label = self.label
-        return label if isinstance(label, str) else label(bench, *args, **kwargs)
-
-
-@dataclass(frozen=True)
-class edit:  # noqa: N801 (a decorator)
-    """Make a function an edit with a name: words, or what gives them from the edit's arguments."""
-
-    label: Callable[..., str] | str
-
-    def __call__(self, make: Callable[Concatenate[Bench, P], Bench]) -> Edit[P]:
-        """The edit."""
-        return Edit(make, self.label)
 
 
 def _known(bench: Bench) -> Mapping[str, Setting]:

@@ -62,7 +62,7 @@ ERROR_UNITS = {
 
 @dataclass(frozen=True)
 class Errors:
-    """Standard errors of measurement. Defaults: model.md, common practice, no source.
+    """Standard errors of measurement. Defaults: docs/model.md, common practice, no source.
 
     ``angle_deg``, ``offset_m`` (tape on the floor, place of the load), ``length`` and ``mass``
     (relative), ``pressure`` (fraction of the foot); ``pair`` whether the contact pair is sampled.

@@ -17,7 +17,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
 from zesty_lever.analysis import Impossible, Result, analyse, other_peaks
-from zesty_lever.bench.edits import Edit, Refused
+from zesty_lever.bench.edit import Edit, Refused
 from zesty_lever.bench.files import keep_backup, write_bench
 from zesty_lever.bench.model import Bench
 from zesty_lever.cases.model import Setup

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from importlib import import_module
 from pathlib import Path
 from typing import Any
 
@@ -36,6 +37,7 @@ from zesty_lever.cases.model import Athlete
 from zesty_lever.problems import CaseError
 from zesty_lever.ui.bench.screen import BenchScreen
 from zesty_lever.ui.help import FirstRunNotice, about_sheet, help_sheet
+from zesty_lever.ui.kit.controls import menu_button
 from zesty_lever.ui.kit.screen import Screen
 from zesty_lever.ui.kit.theme import DARK, LIGHT, Theme, font, stylesheet
 from zesty_lever.ui.memory import WindowMemory
@@ -46,13 +48,20 @@ from zesty_lever.wording.units import UNITS
 
 WINDOW_SIZE = (1280, 800)
 CASE_FILTER = "Cases and athletes (*.json *.zlcase)"
+# The screens in the order of the work: what each is for, and where it lives (made when first looked at).
 SCREENS = {
-    "Athlete": "Build, reach, loads and sore places",
-    "Bench": "One variation, live, against a second one",
-    "Line-up": "Two to six set-ups side by side, with intervals",
-    "Shortlist": "Say what you want; the catalogue ranked for this athlete",
-    "Technique": "Search within one variation: the frontier of hip, knee and lower back",
-    "Set-up card": "What to set before the first rep",
+    "Athlete": ("Build, reach, loads and sore places", "athlete.screen:AthleteScreen"),
+    "Bench": ("One variation, live, against a second one", "bench.screen:BenchScreen"),
+    "Line-up": ("Two to six set-ups side by side, with intervals", "lineup.screen:LineupScreen"),
+    "Shortlist": (
+        "Say what you want; the catalogue ranked for this athlete",
+        "shortlist.screen:ShortlistScreen",
+    ),
+    "Technique": (
+        "Search within one variation: the frontier of hip, knee and lower back",
+        "technique.screen:TechniqueScreen",
+    ),
+    "Set-up card": ("What to set before the first rep", "card.screen:CardScreen"),
 }
 
 
@@ -133,12 +142,12 @@ class Window(QMainWindow):
 
     def _add_rail(self, row: QHBoxLayout) -> None:
         self.rail: dict[str, QPushButton] = {}
-        for number, screen in enumerate(SCREENS, start=1):
+        for number, (screen, (tip, _)) in enumerate(SCREENS.items(), start=1):
             button = QPushButton(screen)
             button.setCheckable(True)
             button.setObjectName("rail")
             button.setFont(font(13, bold=True))
-            button.setToolTip(f"{SCREENS[screen]} (Ctrl+{number}).")
+            button.setToolTip(f"{tip} (Ctrl+{number}).")
             button.setShortcut(f"Ctrl+{number}")
             button.clicked.connect(lambda _=False, n=screen: self.show_screen(n))
             row.addWidget(button)
@@ -175,11 +184,9 @@ class Window(QMainWindow):
 
     def _output_menu(self) -> QToolButton:
         """Open, copy, save, print: what comes in and goes out."""
-        self.output = QToolButton()
-        self.output.setText("In and out ▾")
-        self.output.setFont(font(12))
-        self.output.setToolTip("Open a case or athlete, copy or save the picture, print.")
-        self.output.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.output = menu_button(
+            "In and out ▾", "Open a case or athlete, copy or save the picture, print."
+        )
         menu = QMenu(self.output)
         for name, keys, call in (
             ("Open a case or athlete …", "Ctrl+O", self._ask_open),
@@ -308,21 +315,9 @@ class Window(QMainWindow):
         return self._made[name]
 
     def _make(self, name: str) -> Screen:
-        # Made late: none of this is needed for the first picture.
-        from zesty_lever.ui.athlete.screen import AthleteScreen
-        from zesty_lever.ui.card.screen import CardScreen
-        from zesty_lever.ui.lineup.screen import LineupScreen
-        from zesty_lever.ui.shortlist.screen import ShortlistScreen
-        from zesty_lever.ui.technique.screen import TechniqueScreen
-
-        made: dict[str, type[Screen]] = {
-            "Athlete": AthleteScreen,
-            "Set-up card": CardScreen,
-            "Line-up": LineupScreen,
-            "Shortlist": ShortlistScreen,
-            "Technique": TechniqueScreen,
-        }
-        return made[name](self.session, self.theme)
+        module, kind = SCREENS[name][1].split(":")
+        made: type[Screen] = getattr(import_module(f"zesty_lever.ui.{module}"), kind)
+        return made(self.session, self.theme)
 
     def switch_units(self) -> None:
         """Centimetres and kilograms to inches and pounds, and back."""

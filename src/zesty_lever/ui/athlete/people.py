@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QLabel,
     QLineEdit,
     QListWidget,
-    QPushButton,
     QVBoxLayout,
     QWidget,
 )
@@ -22,7 +21,7 @@ from zesty_lever.bench.files import read_any, write_athlete
 from zesty_lever.cases.model import SCHOOLS, Athlete
 from zesty_lever.coaching.schools import schools
 from zesty_lever.problems import CaseError
-from zesty_lever.ui.kit.controls import heading, picker
+from zesty_lever.ui.kit.controls import heading, picker, push_button
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
 
@@ -85,9 +84,7 @@ class People(QWidget):
                 ("Export", "Save this athlete as a file.", self._export),
             )
         ):
-            button = QPushButton(name)
-            button.setFont(font(12))
-            button.setToolTip(tip)
+            button = push_button(name, tip)
             button.clicked.connect(lambda _=False, c=call: c())
             grid.addWidget(button, index // 2, index % 2)
         return grid

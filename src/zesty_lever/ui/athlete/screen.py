@@ -14,10 +14,8 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QListWidget,
     QPushButton,
-    QScrollArea,
     QSpinBox,
     QToolButton,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -30,7 +28,15 @@ from zesty_lever.tables import toml_values
 from zesty_lever.ui.athlete.build_picture import BuildPicture
 from zesty_lever.ui.athlete.people import People
 from zesty_lever.ui.kit.athlete_rows import ATHLETE_ROWS, athlete_setter
-from zesty_lever.ui.kit.controls import NumberRow, described, heading, note, picker
+from zesty_lever.ui.kit.controls import (
+    NumberRow,
+    described,
+    heading,
+    note,
+    picker,
+    push_button,
+    scrolled_column,
+)
 from zesty_lever.ui.kit.screen import Screen, Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.session import Session
@@ -84,13 +90,7 @@ class AthleteScreen(Screen):
     # --- right: numbers --------------------------------------------------------------------
 
     def _numbers(self) -> QWidget:
-        area = QScrollArea(widgetResizable=True)
-        area.setFixedWidth(398)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        body = QWidget()
-        body.setObjectName("setupBody")
-        area.setWidget(body)
-        self._column = QVBoxLayout(body)
+        area, self._column = scrolled_column(398)
         self._column.setContentsMargins(4, 0, 10, 0)
         self._column.setSpacing(4)
         self._build_rows()
@@ -260,9 +260,9 @@ class AthleteScreen(Screen):
         self.reps.setFont(font(12))
         self.reps.setAccessibleName("Repetitions")
         self.reps.setToolTip("Repetitions done to the limit; 1 is a single.")
-        keep = QPushButton("Keep")
-        keep.setFont(font(12))
-        keep.setToolTip("Keep the best load, estimated from the set (mean of Epley and Brzycki).")
+        keep = push_button(
+            "Keep", "Keep the best load, estimated from the set (mean of Epley and Brzycki)."
+        )
         keep.clicked.connect(self._keep_load)
         row.addWidget(self.lift, 1)
         row.addWidget(self.reps)
@@ -292,9 +292,7 @@ class AthleteScreen(Screen):
         self.note.setFont(font(12))
         self.note.setAccessibleName("Note on the sore place")
         self.note.setToolTip("What it feels like, when, since when.")
-        add = QPushButton("Add")
-        add.setFont(font(12))
-        add.setToolTip("Add the sore place. Pain goes to a licensed clinician.")
+        add = push_button("Add", "Add the sore place. Pain goes to a licensed clinician.")
         add.clicked.connect(self._add_sore)
         for widget in (self.place, self.side, self.note, add):
             row.addWidget(widget)

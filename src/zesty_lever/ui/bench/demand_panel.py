@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 
 from zesty_lever.bench import edits
 from zesty_lever.choosing.loading import matched
+from zesty_lever.ui.kit.controls import push_button
 from zesty_lever.ui.kit.screen import Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.paint.tiles import Scale, paint_tile_row, product_at
@@ -245,14 +246,11 @@ def slot_bar(session: Session) -> QWidget:
     row = QHBoxLayout(bar)
     row.setContentsMargins(0, 0, 0, 0)
     buttons = [QPushButton(checkable=True), QPushButton(checkable=True)]
-    swap = QPushButton("Swap")
-    swap.setFont(font(12))
-    swap.setToolTip("Exchange A and B.")
+    swap = push_button("Swap", "Exchange A and B.")
     swap.clicked.connect(lambda: session.do(edits.swap))
-    copy = QPushButton("Copy over")
-    copy.setFont(font(12))
-    copy.setToolTip(
-        "Give the other set-up everything of this one, then change one thing: who leads, tempo, a band."
+    copy = push_button(
+        "Copy over",
+        "Give the other set-up everything of this one, then change one thing: who leads, tempo, a band.",
     )
     copy.clicked.connect(lambda: session.do(edits.copy_to_other))
 

@@ -25,6 +25,7 @@ from zesty_lever.choosing.reach import Room
 from zesty_lever.coaching.findings import Effect, Found, effect, findings, followed
 from zesty_lever.coaching.schools import schools
 from zesty_lever.ui.bench.room_keeper import RoomKeeper
+from zesty_lever.ui.kit.controls import push_button
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
 from zesty_lever.wording.sentences import effect_sentence, rep_sentences, room_sentences
@@ -191,9 +192,7 @@ class FindingsPanel(QFrame):
             effect_sentence(self.effects.get(found.code)) if found.code in self.effects else ""
         )
         row = QHBoxLayout()
-        attempt = QPushButton("Try the cue")
-        attempt.setFont(font(12))
-        attempt.setToolTip("Change the set-up as the cue asks; undo goes back.")
+        attempt = push_button("Try the cue", "Change the set-up as the cue asks; undo goes back.")
         case = followed(self.session.result.case, found)
         attempt.setEnabled(case is not None)
         attempt.clicked.connect(lambda _=False, f=found: self.follow(f))

@@ -21,7 +21,7 @@ from zesty_lever.cases.loads import ANCHOR_REACH_M, BandLoad, CableLoad, MassLoa
 from zesty_lever.exercises.catalogue import Setting, variation
 from zesty_lever.models import read
 from zesty_lever.ui.bench.discs_button import DiscsButton
-from zesty_lever.ui.kit.controls import NumberRow, described
+from zesty_lever.ui.kit.controls import NumberRow, described, menu_button
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
 from zesty_lever.wording.sentences import discs_words
@@ -137,11 +137,7 @@ class LoadEditor(QWidget):
             "Two loads in one rep: a partner or straps take some off, or add some, at the turn."
         )
         self.differs.clicked.connect(self._let_differ)
-        self.add = QToolButton()
-        self.add.setText("Add ▾")
-        self.add.setFont(font(12))
-        self.add.setToolTip("Add a band, a cable, a push or a second mass.")
-        self.add.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.add = menu_button("Add ▾", "Add a band, a cable, a push or a second mass.")
         menu = QMenu(self.add)
         for name, data in ADDED:
             menu.addAction(name, partial(self._add, name, data))

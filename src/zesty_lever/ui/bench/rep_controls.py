@@ -13,11 +13,11 @@ from PySide6.QtWidgets import (
     QLabel,
     QMenu,
     QPushButton,
-    QToolButton,
     QWidget,
 )
 
 from zesty_lever.bench import edits
+from zesty_lever.ui.kit.controls import menu_button
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
 
@@ -70,13 +70,10 @@ class RepControls(QWidget):
             lambda on: session.do(edits.change_setup, "Inertia", mode="dynamic" if on else "static")
         )
         row.addWidget(self.dynamic)
-        self.more = QToolButton()
-        self.more.setText("Rep and floor ▾")
-        self.more.setFont(font(12))
-        self.more.setToolTip(
-            "Partial range, one and a quarter reps, and how feet push against each other."
+        self.more = menu_button(
+            "Rep and floor ▾",
+            "Partial range, one and a quarter reps, and how feet push against each other.",
         )
-        self.more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.more.setMenu(self._menu())
         row.addWidget(self.more)
         row.addStretch(1)

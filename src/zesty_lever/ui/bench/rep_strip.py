@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QSizePolicy
 
 from zesty_lever.analysis import Result
 from zesty_lever.exercises.catalogue import variation
-from zesty_lever.joints import COACH_JOINTS, JOINTS
+from zesty_lever.joints import HIP, JOINTS, KNEE, LOWER_BACK
 from zesty_lever.ui.kit.plot import Axes, Axis, Plot
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.paint.levers import paint_joint_dot
@@ -21,7 +21,7 @@ END_WORDS = {
     "floor-first": ("floor", "standing"),
     "bridge": ("hips down", "lockout"),
 }
-CURVES = tuple((group.shown, group.word) for group in reversed(COACH_JOINTS))
+CURVES = tuple((group.shown, group.word) for group in (LOWER_BACK, HIP, KNEE))
 ROWS = [JOINTS.index(joint) for joint, _ in CURVES]
 STEP_NM = 50.0
 

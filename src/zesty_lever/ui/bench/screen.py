@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QMenu,
     QPushButton,
     QStackedWidget,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -25,6 +24,7 @@ from zesty_lever.ui.bench.rep_controls import RepControls
 from zesty_lever.ui.bench.rep_strip import RepStrip
 from zesty_lever.ui.bench.room_keeper import RoomKeeper
 from zesty_lever.ui.bench.setup_panel import SetupPanel
+from zesty_lever.ui.kit.controls import menu_button
 from zesty_lever.ui.kit.screen import Screen, Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.session import Session
@@ -158,11 +158,7 @@ class BenchScreen(Screen):
             bar.addWidget(button)
             self.sides.append(button)
         bar.addStretch(1)
-        self.layers_button = QToolButton()
-        self.layers_button.setText("Drawn ▾")
-        self.layers_button.setFont(font(12))
-        self.layers_button.setToolTip("What is drawn on the figure.")
-        self.layers_button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.layers_button = menu_button("Drawn ▾", "What is drawn on the figure.")
         menu = QMenu(self.layers_button)
         for key, name in self.figure.layers_known:
             action = menu.addAction(name)

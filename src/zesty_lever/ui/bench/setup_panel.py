@@ -27,7 +27,7 @@ from zesty_lever.exercises.catalogue import catalogue, variation
 from zesty_lever.physics.body import estimated_length_m
 from zesty_lever.ui.bench.load_editor import LoadEditor
 from zesty_lever.ui.kit.athlete_rows import ATHLETE_ROWS, athlete_setter
-from zesty_lever.ui.kit.controls import LABEL_WIDTH, NumberRow, described
+from zesty_lever.ui.kit.controls import LABEL_WIDTH, NumberRow, described, push_button
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
 
@@ -55,11 +55,10 @@ class SetupPanel(QScrollArea):
         self._rows_box = QVBoxLayout()
         self._rows_box.setSpacing(5)
         self._layout.addLayout(self._rows_box)
-        self.reset = QPushButton("Back to the default technique")
-        self.reset.setFont(font(12))
-        self.reset.setToolTip(
+        self.reset = push_button(
+            "Back to the default technique",
             "Forget this set-up's own values; stance, angles and load return to "
-            "the school's defaults."
+            "the school's defaults.",
         )
         self.reset.clicked.connect(
             lambda: session.do(
@@ -97,9 +96,7 @@ class SetupPanel(QScrollArea):
         typed.setMaxLength(80)
         typed.editingFinished.connect(self._rename)
         self.athletes.activated.connect(lambda i: session.do(edits.switch_athlete, i))
-        self.new = QPushButton("New")
-        self.new.setFont(font(12))
-        self.new.setToolTip("Add an athlete (Ctrl+N).")
+        self.new = push_button("New", "Add an athlete (Ctrl+N).")
         self.new.setShortcut("Ctrl+N")
         self.new.clicked.connect(lambda: session.do(edits.add_athlete))
         picks.addWidget(self.athletes, 1)
@@ -182,9 +179,7 @@ class SetupPanel(QScrollArea):
         self.load_row = NumberRow(
             load, lambda v: session.do(edits.change_setup, "Set load", load_kg=v)
         )
-        self.finder = QPushButton("Find")
-        self.finder.setFont(font(12))
-        self.finder.setToolTip("Search the whole catalogue (Ctrl+F).")
+        self.finder = push_button("Find", "Search the whole catalogue (Ctrl+F).")
         QShortcut(QKeySequence("Ctrl+F"), self).activated.connect(self.finder.click)
         picks = QHBoxLayout()
         picks.addWidget(self.variations, 1)

@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
     QLabel,
-    QPushButton,
     QSizePolicy,
     QVBoxLayout,
     QWidget,
@@ -20,6 +19,7 @@ from PySide6.QtWidgets import (
 
 from zesty_lever.coaching.card import CSV_COLUMNS, Card, card_of
 from zesty_lever.problems import CaseError
+from zesty_lever.ui.kit.controls import push_button
 from zesty_lever.ui.kit.screen import Screen, Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.paint.card import paint_plan, paint_sketch
@@ -172,10 +172,9 @@ class CardScreen(Screen):
         head = QLabel("Set-up card of the set-up that is edited on the bench")
         head.setFont(font(15, bold=True))
         row.addWidget(head, 1)
-        table = QPushButton("Save as CSV")
-        table.setFont(font(12))
-        table.setToolTip(
-            "Save the card's lines as a table. In and out prints it and saves PDF, PNG or SVG."
+        table = push_button(
+            "Save as CSV",
+            "Save the card's lines as a table. In and out prints it and saves PDF, PNG or SVG.",
         )
         table.clicked.connect(self._ask_csv)
         row.addWidget(table)

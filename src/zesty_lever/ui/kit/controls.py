@@ -11,7 +11,10 @@ from PySide6.QtWidgets import (
     QDoubleSpinBox,
     QHBoxLayout,
     QLabel,
+    QPushButton,
+    QScrollArea,
     QToolButton,
+    QVBoxLayout,
     QWidget,
 )
 
@@ -167,6 +170,44 @@ class NumberRow(QWidget):
             if self.spin.isReadOnly() != solved:
                 self.spin.setReadOnly(solved)
                 self.switch.setText("solved" if solved else "solve")
+
+
+def push_button(text: str, tip: str, *, pixels: int = 12) -> QPushButton:
+    """A button with what it does on hover."""
+    made = QPushButton(text)
+    made.setFont(font(pixels))
+    made.setToolTip(tip)
+    return made
+
+
+def menu_button(text: str, tip: str) -> QToolButton:
+    """A button that opens a menu (to be set)."""
+    made = QToolButton()
+    made.setText(text)
+    made.setFont(font(12))
+    made.setToolTip(tip)
+    made.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+    return made
+
+
+def side_column(pixels: int) -> tuple[QWidget, QVBoxLayout]:
+    """A column of fixed width beside a picture, and its layout."""
+    side = QWidget()
+    side.setFixedWidth(pixels)
+    column = QVBoxLayout(side)
+    column.setContentsMargins(0, 0, 0, 0)
+    return side, column
+
+
+def scrolled_column(pixels: int) -> tuple[QScrollArea, QVBoxLayout]:
+    """A column of fixed width that scrolls up and down, and its layout."""
+    area = QScrollArea(widgetResizable=True)
+    area.setFixedWidth(pixels)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    body = QWidget()
+    body.setObjectName("setupBody")
+    area.setWidget(body)
+    return area, QVBoxLayout(body)
 
 
 def heading(text: str) -> QLabel:

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QWidgetAction,
 )
 
+from zesty_lever.ui.kit.controls import push_button
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
 
@@ -55,10 +56,7 @@ class FormButton(QToolButton):
 
     def press(self, name: str, tip: str) -> QPushButton:
         """A button in the form."""
-        button = QPushButton(name)
-        button.setFont(font(12))
-        button.setToolTip(tip)
-        return button
+        return push_button(name, tip)
 
     def words(self, text: str) -> QLabel:
         """Plain words."""

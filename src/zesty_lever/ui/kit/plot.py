@@ -14,8 +14,8 @@ from zesty_lever.ui.kit.screen import Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.wording.units import minus
 
-# Ticks along an axis stand at least so far apart, px.
-APART_PX, APART_UP_PX = 66.0, 40.0
+# Ticks along an axis stand at least so far apart, px; and an axis has at most so many steps.
+APART_PX, APART_UP_PX, MOST_STEPS = 66.0, 30.0, 10.0
 ARROWS = {
     Qt.Key.Key_Right: (1, 0),
     Qt.Key.Key_Left: (-1, 0),
@@ -102,7 +102,7 @@ class Axes:
         area = self.area
         painter.setFont(font(12))
         if across is not None:
-            for value in self.across.ticks(area.width() / APART_PX):
+            for value in self.across.ticks(min(area.width() / APART_PX, MOST_STEPS)):
                 x = self.at(value, self.up.low).x()
                 painter.setPen(QPen(QColor(theme.line), 1))
                 painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
@@ -110,7 +110,7 @@ class Axes:
                 box = QRectF(x - 40, area.bottom() + 3, 80, 15)
                 painter.drawText(box, Qt.AlignmentFlag.AlignHCenter, minus(across(value)))
         if up is not None:
-            for value in self.up.ticks(area.height() / APART_UP_PX):
+            for value in self.up.ticks(min(area.height() / APART_UP_PX, MOST_STEPS)):
                 y = self.at(self.across.low, value).y()
                 painter.setPen(QPen(QColor(theme.line), 1))
                 painter.drawLine(QPointF(area.left(), y), QPointF(area.right(), y))

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QTimer, Signal
-from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QWidget
 
 from zesty_lever.ui.jobs import Ask, Jobs
-from zesty_lever.ui.kit.theme import font
+from zesty_lever.ui.kit.controls import push_button
 
 SHOWN_AFTER_MS = 200
 
@@ -31,10 +31,8 @@ class Waiting(QWidget):
         self.bar.setFixedHeight(4)
         self.bar.setMinimumWidth(60)
         self.bar.setAccessibleName("How far it has been worked out")
-        self.stop_button = QPushButton("Stop")
-        self.stop_button.setFont(font(12))
-        self.stop_button.setToolTip(
-            "Give up what is being worked out; what was there before stays."
+        self.stop_button = push_button(
+            "Stop", "Give up what is being worked out; what was there before stays."
         )
         self.stop_button.clicked.connect(self.stop)
         for widget in (self.bar, self.stop_button):

@@ -30,6 +30,7 @@ from zesty_lever.exercises.catalogue import variation
 from zesty_lever.io.tables import csv_text
 from zesty_lever.joints import COACH_JOINTS, KNEE
 from zesty_lever.problems import CaseError
+from zesty_lever.ui.kit.controls import menu_button, push_button, side_column
 from zesty_lever.ui.kit.screen import Screen, Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.kit.waiting import Waiting
@@ -157,10 +158,7 @@ class LineupScreen(Screen):
 
     def _side(self) -> QWidget:
         """Curves, what to measure better, and what the intervals are."""
-        side = QWidget()
-        side.setFixedWidth(SIDE_WIDE)
-        column = QVBoxLayout(side)
-        column.setContentsMargins(0, 0, 0, 0)
+        side, column = side_column(SIDE_WIDE)
         row = QHBoxLayout()
         self.joint = QComboBox()
         self.joint.setFont(font(12))
@@ -188,19 +186,13 @@ class LineupScreen(Screen):
 
     @staticmethod
     def _add_button(row: QHBoxLayout, name: str, tip: str, call: Callable[[], None]) -> None:
-        button = QPushButton(name)
-        button.setFont(font(12))
-        button.setToolTip(tip)
+        button = push_button(name, tip)
         button.clicked.connect(lambda _=False: call())
         row.addWidget(button)
 
     @staticmethod
     def _menu_button(name: str, tip: str) -> QToolButton:
-        button = QToolButton()
-        button.setText(f"{name} ▾")
-        button.setFont(font(12))
-        button.setToolTip(tip)
-        button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        button = menu_button(f"{name} ▾", tip)
         button.setMenu(QMenu(button))
         return button
 

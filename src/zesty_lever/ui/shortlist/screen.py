@@ -18,8 +18,6 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QListWidget,
     QListWidgetItem,
-    QPushButton,
-    QScrollArea,
     QSlider,
     QVBoxLayout,
     QWidget,
@@ -38,7 +36,7 @@ from zesty_lever.choosing.week import NEEDS, cover_week, reason_in_words
 from zesty_lever.choosing.wishes import WISHES
 from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.exercises.search import DIRECTIONS, SKILLS, kinds_of_equipment
-from zesty_lever.ui.kit.controls import heading, note, picker
+from zesty_lever.ui.kit.controls import heading, note, picker, push_button, scrolled_column
 from zesty_lever.ui.kit.screen import Screen, Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.kit.waiting import Waiting
@@ -95,13 +93,7 @@ class ShortlistScreen(Screen):
         self._shown_for: object = None
 
     def _wishes(self) -> QWidget:
-        area = QScrollArea(widgetResizable=True)
-        area.setFixedWidth(330)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        body = QWidget()
-        body.setObjectName("setupBody")
-        area.setWidget(body)
-        column = QVBoxLayout(body)
+        area, column = scrolled_column(330)
         column.setContentsMargins(0, 0, 10, 0)
         column.setSpacing(5)
         column.addWidget(heading("What do you want?"))
@@ -241,9 +233,7 @@ class ShortlistScreen(Screen):
                 self.to_lineup,
             ),
         ):
-            button = QPushButton(name)
-            button.setFont(font(12))
-            button.setToolTip(tip)
+            button = push_button(name, tip)
             button.clicked.connect(lambda _=False, c=call: c())
             row.addWidget(button)
         return row

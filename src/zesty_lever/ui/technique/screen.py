@@ -9,8 +9,6 @@ from PySide6.QtWidgets import (
     QDoubleSpinBox,
     QHBoxLayout,
     QLabel,
-    QPushButton,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -19,7 +17,7 @@ from zesty_lever.bench import edits
 from zesty_lever.bench.frontier import Frontier
 from zesty_lever.choosing.technique import Search, search
 from zesty_lever.joints import BY_KEY, COACH_JOINTS
-from zesty_lever.ui.kit.controls import heading, note, picker
+from zesty_lever.ui.kit.controls import heading, note, picker, push_button, side_column
 from zesty_lever.ui.kit.screen import Screen, Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.kit.waiting import Waiting
@@ -53,10 +51,7 @@ class TechniqueScreen(Screen):
         self._name()
 
     def _controls(self) -> QWidget:
-        side = QWidget()
-        side.setFixedWidth(290)
-        column = QVBoxLayout(side)
-        column.setContentsMargins(0, 0, 0, 0)
+        side, column = side_column(290)
         column.addWidget(heading("Technique search"))
         self.what = QLabel(wordWrap=True)
         self.what.setFont(font(13, bold=True))
@@ -85,9 +80,7 @@ class TechniqueScreen(Screen):
         self.free_depth.setFont(font(13))
         self.free_depth.setToolTip("Off: as deep as it is set up.")
         column.addWidget(self.free_depth)
-        self.go = QPushButton("Search")
-        self.go.setFont(font(13))
-        self.go.setToolTip("Search inside this athlete's range.")
+        self.go = push_button("Search", "Search inside this athlete's range.", pixels=13)
         self.go.clicked.connect(self.ask)
         column.addWidget(self.go)
         column.addWidget(self.waiting)
@@ -102,19 +95,16 @@ class TechniqueScreen(Screen):
         return side
 
     def _details(self) -> QWidget:
-        side = QWidget()
-        side.setFixedWidth(300)
-        column = QVBoxLayout(side)
-        column.setContentsMargins(0, 0, 0, 0)
+        side, column = side_column(300)
         column.addWidget(heading("The chosen technique"))
         self.words = QLabel(wordWrap=True)
         self.words.setFont(font(13))
         column.addWidget(self.words)
         self.preview = Preview(self.theme)
         column.addWidget(self.preview, 1)
-        self.opener = QPushButton("Open on the bench")
-        self.opener.setFont(font(13))
-        self.opener.setToolTip("Set the bench to the chosen technique; undo goes back.")
+        self.opener = push_button(
+            "Open on the bench", "Set the bench to the chosen technique; undo goes back.", pixels=13
+        )
         self.opener.clicked.connect(self.to_bench)
         column.addWidget(self.opener)
         return side
