@@ -5,7 +5,7 @@ import time
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QPushButton
 
 
 def handle(window, joint):
@@ -48,3 +48,12 @@ def settle(window, until, seconds=20.0):
             return
         time.sleep(0.01)
     raise AssertionError("waited too long")
+
+
+def click(where, words):
+    """Press the button that says so."""
+    QTest.mouseClick(
+        next(b for b in where.findChildren(QPushButton) if b.text() == words),
+        Qt.MouseButton.LeftButton,
+    )
+    QApplication.processEvents()

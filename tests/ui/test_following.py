@@ -13,7 +13,6 @@ from zesty_lever.bench import edits
 from zesty_lever.cases.loads import BandLoad
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.ui.paint.lines import paint_lines
-from zesty_lever.ui.session import NUMBERS_EVERY_MS
 
 
 def test_the_figure_follows_every_step_and_the_numbers_now_and_then(window, monkeypatch):
@@ -33,10 +32,8 @@ def test_the_figure_follows_every_step_and_the_numbers_now_and_then(window, monk
         knob.moved.emit(start - QPointF(1.0 * step, 0))
         QApplication.processEvents()
     assert len(posed) >= 19
-    QTest.qWait(2 * NUMBERS_EVERY_MS)
-    assert (
-        told[-1] == session.result.shown.bottom_deg["shin_deg"]
-    )  # a hand that rests sees the last of it
+    # A hand that rests sees the last of it, however slow the machine is.
+    settle(window, lambda: told and told[-1] == session.result.shown.bottom_deg["shin_deg"], 5.0)
     knob.dropped.emit()
     assert not session.dragging
     row = window.bench.panel.rows["shin_deg"]

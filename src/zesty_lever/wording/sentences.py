@@ -287,7 +287,7 @@ def card_value(line: Line) -> str:
 
 
 def rounding_words(line: Line) -> str:
-    """What rounding_words changed, signed."""
+    """What rounding to what a gym can set changed, signed."""
     words = UNITS.text(abs(line.off), line.unit, 1)
     return f"{'+' if line.off > 0 else '−'}{words}"
 

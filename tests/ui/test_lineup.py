@@ -1,24 +1,20 @@
-"""Line-up, shortlist and technique search in the real window."""
+"""The line-up in the real window."""
 
 import csv
 import json
 
-import numpy as np
 import pytest
-from hands import settle
+from hands import click, settle
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QPushButton
+from PySide6.QtWidgets import QApplication
 
 from zesty_lever.analysis import analyse
 from zesty_lever.bench import edits
 from zesty_lever.bench.files import read_bench
 from zesty_lever.choosing.compare import Compared
-from zesty_lever.choosing.shortlist import Option, RuledOut
 from zesty_lever.coaching.gym import at_hand_kg
 from zesty_lever.joints import KNEE
-from zesty_lever.ui.kit.plot import nearest
-from zesty_lever.ui.shortlist.demand_map import PICK_PX
 from zesty_lever.wording.units import UNITS
 
 
@@ -26,14 +22,6 @@ from zesty_lever.wording.units import UNITS
 def metric():
     UNITS.imperial = False
     yield
-
-
-def click(where, words):
-    QTest.mouseClick(
-        next(b for b in where.findChildren(QPushButton) if b.text() == words),
-        Qt.MouseButton.LeftButton,
-    )
-    QApplication.processEvents()
 
 
 @pytest.fixture
@@ -120,137 +108,6 @@ def test_the_theorem_is_told_on_the_pair_at_hand(window):
     click(screen, "Add A")
     click(screen, "Add B")
     settle(window, lambda: "from the floor up" in screen.said.text())
-
-
-def test_the_shortlist_follows_the_wish(window):
-    """Sliders, a ceiling and missing equipment re-rank; map and list choose together; the choice goes to
-    the bench with its load."""
-    screen = window.screen_named("Shortlist")
-    settle(window, lambda: screen.options)
-    first = screen.options[0].variation
-    for slider in screen.want.values():
-        slider.setValue(0)
-    screen.want["lockout"].setValue(100)
-    settle(window, lambda: screen.options[0].variation != first)
-    assert "lockout" in screen.options[0].reason
-    screen.missing.setText("bench, rack")
-    settle(
-        window,
-        lambda: any(
-            isinstance(o, RuledOut) and "needs" in o.why and "bench" in o.why
-            for o in screen.options
-        ),
-    )
-    able = [o for o in screen.options if isinstance(o, Option)]
-    spot = screen.picture.axes().at(able[2].peaks["knee"], able[2].peaks["hip"]).toPoint()
-    QTest.mouseClick(screen.picture, Qt.MouseButton.LeftButton, pos=spot)
-    chosen = screen.chosen()
-    gap = np.hypot(
-        chosen.peaks["knee"] - able[2].peaks["knee"], chosen.peaks["hip"] - able[2].peaks["hip"]
-    )
-    assert gap < 8.0  # dots may lie over each other
-    click(screen, "To the bench")
-    assert window.session.setup.variation == chosen.variation
-    assert window.session.setup.load_kg == pytest.approx(chosen.load_kg)
-    assert window.session.result.peaks["hip"] == pytest.approx(chosen.peaks["hip"], abs=0.1)
-
-
-def test_a_goal_is_dragged_on_the_map(window):
-    """The cross dragged to a demand orders the list by nearness; Delete takes it away."""
-    screen = window.screen_named("Shortlist")
-    settle(window, lambda: screen.options)
-    for slider in screen.want.values():
-        slider.setValue(0)
-    view = screen.picture
-    spot = view.axes().at(20.0, 195.0).toPoint()
-    for _ in range(40):
-        dots = [view.axes().at(o.peaks["knee"], o.peaks["hip"]) for o in view.able]
-        if nearest(dots, spot.toPointF(), PICK_PX) is None:
-            break
-        spot += QPoint(3, 2)
-    QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=spot)
-    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=spot)
-    goal = view.goal
-    settle(
-        window,
-        lambda: (
-            screen.options
-            and screen.options[0].score <= 0
-            and screen.form().goal == goal
-            and screen.options[0].score > screen.options[5].score
-        ),
-    )
-    able = [o for o in screen.options if isinstance(o, Option)]
-    away = [np.hypot(o.peaks["knee"] - goal[0], o.peaks["hip"] - goal[1]) for o in able]
-    assert away[0] < away[8]
-    view.setFocus()
-    QTest.keyClick(view, Qt.Key.Key_Delete)
-    assert screen.form().goal is None
-
-
-def test_substitutes_and_the_week(window):
-    """Both lists come through the same screen."""
-    screen = window.screen_named("Shortlist")
-    settle(window, lambda: screen.options)
-    screen.mode.setCurrentIndex(1)
-    screen.mode.activated.emit(1)
-    settle(
-        window,
-        lambda: screen.options and "against the high-bar back squat" in screen.options[0].reason,
-    )
-    screen.mode.setCurrentIndex(2)
-    screen.mode.activated.emit(2)
-    settle(window, lambda: screen.options and len(screen.options) <= 7)
-
-
-def test_a_technique_is_searched_and_opened(window):
-    """Lower the lower back under a knee ceiling: better than as set up; opened on the bench it holds; one
-    undo goes back."""
-    screen = window.screen_named("Technique")
-    start = window.session.result.peaks
-    screen.ceilings["knee"].setValue(round(start["knee"] * 1.1))
-    click(screen, "Search")
-    settle(window, lambda: screen.frontier is not None)
-    found = screen.frontier.found
-    assert found.best.peaks["back"] < start["back"] - 20
-    # The figure drawn beside the frontier is solved anew and has the peaks that are told.
-    drawn = screen.preview.result.peaks
-    assert drawn == pytest.approx(found.best.peaks, rel=0.04, abs=1.0)
-    assert "solved" in screen.words.text()
-    click(screen, "Open on the bench")
-    again = window.session.result.peaks
-    assert window.session.result.feasible
-    assert again["back"] == pytest.approx(found.best.peaks["back"], rel=0.04)
-    assert again["knee"] <= 1.1 * start["knee"] + 3.0
-    window.session.history.undo()
-    assert window.session.result.peaks["back"] == pytest.approx(start["back"])
-    screen.picture.setFocus()
-    QTest.keyClick(screen.picture, Qt.Key.Key_Left)
-    assert "N·m" in screen.words.text()
-    shown = screen.preview.grab().toImage()
-    screen.picture.picked.emit(0)
-    assert screen.preview.grab().toImage() != shown
-    screen.ceilings["knee"].setValue(1)
-    click(screen, "Search")
-    settle(window, lambda: "keeps those ceilings" in screen.words.text())
-    assert screen.preview.result is None
-
-
-def test_a_technique_found_for_another_variation_opens_as_that(window):
-    """The bench goes on while it is searched: the answer is drawn and opened as what was searched about."""
-    session = window.session
-    screen = window.screen_named("Technique")
-    name = session.setup.variation
-    click(screen, "Search")
-    session.do(edits.set_variation, "hip-thrust")
-    settle(window, lambda: screen.frontier is not None)
-    assert screen.preview.result.case.variation == name
-    screen.picture.picked.emit(0)
-    click(screen, "Open on the bench")
-    assert session.setup.variation == name
-    assert session.result.feasible
-    session.history.undo()
-    assert session.setup.variation == "hip-thrust"
 
 
 def test_a_line_up_travels_as_a_file_with_notes_and_two_athletes(window, lineup, tmp_path):
@@ -360,20 +217,6 @@ def test_rules_of_thumb_are_shown_and_can_be_changed(window, lineup):
     )
 
 
-def test_slow_work_can_be_stopped(window):
-    """The bar and the Stop button come after a moment; stopping keeps what is there and asks nothing more."""
-    screen = window.screen_named("Shortlist")
-    settle(window, lambda: screen.options)
-    before = list(screen.options)
-    assert not screen.waiting.busy
-    screen.want["hip"].setValue(100)
-    settle(window, screen.waiting.stop_button.isVisible)
-    click(screen, "Stop")
-    assert not screen.waiting.busy
-    QTest.qWait(2500)
-    assert screen.options == before
-
-
 def test_a_line_up_file_with_something_wrong_is_refused(window, lineup, tmp_path):
     """Seven entries, an unknown way of matching, a note too long: each is named and nothing changes."""
     lineup.save_file(tmp_path / "good.json")
@@ -393,44 +236,3 @@ def test_a_line_up_file_with_something_wrong_is_refused(window, lineup, tmp_path
         assert window.session.bench == before
     window.session.do(edits.note_in_lineup, 0, "n" * 121)
     assert window.session.bench == before
-
-
-def test_a_stiff_hip_today_holds_the_depth_back(window):
-    """Typed for today only: the list says how deep, the bench gets that depth, and the athlete stays as measured."""
-    screen = window.screen_named("Shortlist")
-    settle(window, lambda: screen.options)
-    before = sum(bool(o.settings) for o in screen.options if isinstance(o, Option))
-    screen.ranges["hip_flexion"].setValue(105)
-    settle(
-        window,
-        lambda: sum(bool(o.settings) for o in screen.options if isinstance(o, Option)) > before + 5,
-    )
-    row = next(
-        i
-        for i, o in enumerate(screen.options)
-        if isinstance(o, Option) and "thigh_deg" in o.settings
-    )
-    assert "only to thigh" in screen.list.item(row).text()
-    screen.list.setCurrentRow(row)
-    screen.to_bench()
-    setup = window.session.setup
-    assert setup.settings == dict(screen.options[row].settings)
-    assert setup.variation == screen.options[row].variation
-    assert "hip_flexion" not in window.session.bench.athlete.limits_deg or (
-        window.session.bench.athlete.limits_deg["hip_flexion"] != 105
-    )
-
-
-def test_ceilings_are_shaded_on_the_map(window):
-    """A knee limit: known in N m, and the map is painted differently."""
-    screen = window.screen_named("Shortlist")
-    settle(window, lambda: screen.options)
-    plain = screen.picture.grab().toImage()
-    screen.ceilings["knee"].setValue(50)
-    settle(window, lambda: "knee" in screen.picture.limits)
-    assert all(
-        o.peaks["knee"] <= screen.picture.limits["knee"] + 1
-        for o in screen.options
-        if isinstance(o, Option)
-    )
-    assert screen.picture.grab().toImage() != plain
