@@ -7,7 +7,6 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QDialog,
-    QFrame,
     QHBoxLayout,
     QLabel,
     QPushButton,
@@ -16,6 +15,7 @@ from PySide6.QtWidgets import (
 )
 
 from zesty_lever import __version__
+from zesty_lever.ui.kit.popover import Popover
 from zesty_lever.ui.kit.theme import font
 
 CAUTIONS = (
@@ -161,12 +161,11 @@ def about_sheet(parent: QWidget) -> QDialog:
     )
 
 
-class FirstRunNotice(QFrame):
+class FirstRunNotice(Popover):
     """The cautions, shown over the bench until they are put away once."""
 
     def __init__(self, parent: QWidget, put_away: Callable[[], None]) -> None:
-        super().__init__(parent)
-        self.setObjectName("notice")
+        super().__init__(parent, "notice")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(20, 14, 20, 14)
         layout.addWidget(_heading("Before you use these numbers"))
@@ -183,8 +182,7 @@ class FirstRunNotice(QFrame):
 
     def settle(self) -> None:
         """Take a place in the middle of the parent."""
-        parent = self.parentWidget()
-        assert parent is not None
+        parent = self.over
         width = min(620, parent.width() - 40)
         self.setFixedWidth(width)
         self.adjustSize()

@@ -6,7 +6,7 @@ from importlib import import_module
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QByteArray, QEvent, QLockFile, QObject, Qt, QTimer
+from PySide6.QtCore import QByteArray, QLockFile, Qt, QTimer
 from PySide6.QtGui import (
     QAction,
     QCloseEvent,
@@ -15,7 +15,6 @@ from PySide6.QtGui import (
     QDropEvent,
     QKeySequence,
     QPalette,
-    QResizeEvent,
 )
 from PySide6.QtWidgets import (
     QApplication,
@@ -105,7 +104,6 @@ class Window(QMainWindow):
         self.notice: FirstRunNotice | None = None
         if not memory.values.get("cautions_seen"):
             self.notice = FirstRunNotice(body, lambda: memory.keep(cautions_seen=True))
-            body.installEventFilter(self)
         self.apply_theme(self.theme)
         self._recall()
 
@@ -344,16 +342,6 @@ class Window(QMainWindow):
         self.setStyleSheet(stylesheet(theme))
         for screen in self._made.values():
             screen.set_theme(theme)
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.Resize and self.notice is not None:
-            self.notice.settle()
-        return super().eventFilter(watched, event)
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        if self.notice is not None:
-            self.notice.settle()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.session.save()

@@ -7,23 +7,26 @@ none knows a window.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from zesty_lever.analysis import Result
-from zesty_lever.bench.frontier import Frontier
 from zesty_lever.bench.model import SLOT_NAMES
 from zesty_lever.cases.model import ResolvedCase
 from zesty_lever.choosing.compare import theorem_applies
-from zesty_lever.choosing.reach import Furthest, Room
-from zesty_lever.choosing.shortlist import Option, RuledOut
-from zesty_lever.choosing.uncertainty import CONTACT
-from zesty_lever.coaching.findings import Effect
-from zesty_lever.coaching.gym import Gym
-from zesty_lever.coaching.tapes import Line
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.joints import BY_KEY, COACH_JOINTS
 from zesty_lever.wording.units import UNITS, minus
+
+# Asked for by name only: the window's first picture needs a few sentences, not what they are about.
+if TYPE_CHECKING:
+    from zesty_lever.bench.frontier import Frontier
+    from zesty_lever.choosing.reach import Furthest, Room
+    from zesty_lever.choosing.shortlist import Option, RuledOut
+    from zesty_lever.coaching.findings import Effect
+    from zesty_lever.coaching.gym import Gym
+    from zesty_lever.coaching.tapes import Line
 
 # Where the floor's push changes the hip by more than this, it is told, N m.
 FLOOR_DECIDES_NM = 5.0
@@ -234,6 +237,8 @@ def disc_sentence(
 
 def worth_measuring(widths: dict[str, float]) -> str:
     """What to measure better, from half widths (N m) by kind of error; the floor's own part said apart."""
+    from zesty_lever.choosing.uncertainty import CONTACT
+
     floor = widths.get(CONTACT, 0.0)
     (name, width), *_ = [(n, w) for n, w in widths.items() if n != CONTACT] or [("", 0.0)]
     if max(width, floor) <= 1.0:
@@ -273,6 +278,8 @@ def settings_words(option: Option) -> str:
 def option_lines(rank: int, option: Option | RuledOut) -> str:
     """One variation of the shortlist: name, load and settings; reason; intervals. Or why it is ruled out."""
     entry = variation(option.variation)
+    from zesty_lever.choosing.shortlist import RuledOut
+
     if isinstance(option, RuledOut):
         return f"–  {entry.name}: ruled out, {option.why}"
     load = f", {UNITS.text(option.load_kg, 'kg')} ({option.load_rule})" if entry.load else ""

@@ -6,7 +6,6 @@ from PySide6.QtCore import QEvent, QObject, Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QComboBox,
-    QFrame,
     QHBoxLayout,
     QLabel,
     QLineEdit,
@@ -18,21 +17,19 @@ from PySide6.QtWidgets import (
 
 from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.exercises.search import DIRECTIONS, SKILLS, fits, kinds_of_equipment
+from zesty_lever.ui.kit.popover import Popover
 from zesty_lever.ui.kit.theme import font
 
 WIDTH, MARGIN = 520, 16
 
 
-class CataloguePanel(QFrame):
+class CataloguePanel(Popover):
     """All variations; ``picked`` carries the id."""
 
     picked = Signal(str)
 
     def __init__(self, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.setObjectName("floating")
-        self._over = parent
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        super().__init__(parent, "floating")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 12, 14, 12)
         head = QLabel("Find a variation")
@@ -64,7 +61,6 @@ class CataloguePanel(QFrame):
         layout.addLayout(filters)
         layout.addWidget(self.found, 1)
         layout.addWidget(self.count)
-        parent.installEventFilter(self)
         self.hide()
 
     def _filter(self, name: str, values: list[str]) -> QComboBox:
@@ -81,14 +77,15 @@ class CataloguePanel(QFrame):
     def open(self) -> None:
         """Show over the bench with the search ready to type into."""
         self.search.clear()
-        self._settle()
+        self.settle()
         self.refresh()
         self.show()
         self.raise_()
         self.search.setFocus()
 
-    def _settle(self) -> None:
-        area = self._over.rect()
+    def settle(self) -> None:
+        """Along the left edge."""
+        area = self.over.rect()
         self.setGeometry(
             MARGIN, MARGIN, min(WIDTH, area.width() - 2 * MARGIN), area.height() - 2 * MARGIN
         )
@@ -127,15 +124,13 @@ class CataloguePanel(QFrame):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
             self.hide()
-            self._over.setFocus()
+            self.over.setFocus()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.found.currentItem():
             self._pick(self.found.currentItem())
         else:
             super().keyPressEvent(event)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if watched is self._over and event.type() == QEvent.Type.Resize:
-            self._settle()
         if (
             watched is self.search
             and isinstance(event, QKeyEvent)
