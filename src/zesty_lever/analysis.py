@@ -7,13 +7,14 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
 import numpy as np
 
 from zesty_lever.cases.batch import Batch, group_key, make_batch
+from zesty_lever.cases.easing import HELPS, eased
 from zesty_lever.cases.model import Case, ResolvedCase
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.exercises.catalogue import Variation, variation
@@ -157,8 +158,38 @@ def analyse(case: Case) -> Result:
 def analyse_many(cases: Sequence[Case]) -> list[Result | CaseError]:
     """Work out many cases, in their order; an invalid one gives its `CaseError`.
 
-    A case gives the same numbers alone and among others, bit for bit.
+    A case gives the same numbers alone and among others, bit for bit. Defaults that the athlete can't do at
+    this load are eased first (`cases.easing`); the result's case has what was done.
     """
+    found = _analyse_each(cases)
+    again: dict[int, ResolvedCase] = {}
+    for index, (case, result) in enumerate(zip(cases, found, strict=True)):
+        if isinstance(result, Result) and result.error and result.error.code in HELPS:
+            easier = eased(case)
+            if easier is not None:
+                again[index] = easier
+    for index, result in zip(again, _analyse_each(list(again.values())), strict=True):
+        assert isinstance(result, Result)
+        usual = found[index]
+        assert isinstance(usual, Result)
+        found[index] = replace(
+            result, assumptions=(*result.assumptions, _eased_words(usual.case, result.case))
+        )
+    return found
+
+
+def _eased_words(usual: ResolvedCase, done: ResolvedCase) -> str:
+    """What was eased, in words."""
+    changed = [
+        f"{key} {value:g} instead of {usual.settings[key]:g}"
+        for key, value in done.settings.items()
+        if value is not None and value != usual.settings[key]
+    ]
+    return f"default eased so that this athlete can do it at this load: {', '.join(changed)}"
+
+
+def _analyse_each(cases: Sequence[Case]) -> list[Result | CaseError]:
+    """Work out many cases as they are."""
     outcomes: dict[int, Result | CaseError] = {}
     groups: dict[Any, list[tuple[int, ResolvedCase]]] = defaultdict(list)
     for index, case in enumerate(cases):

@@ -12,7 +12,7 @@ from zesty_lever.choosing.shortlist import Option, RuledOut, ceiling_Nm, shortli
 from zesty_lever.choosing.technique import coached_range, flags_of, knees_over_feet, search
 from zesty_lever.choosing.week import NEEDS, cover_week, covers
 from zesty_lever.choosing.wishes import Ceiling, Wish
-from zesty_lever.exercises.catalogue import catalogue
+from zesty_lever.exercises.catalogue import catalogue, variation
 from zesty_lever.joints import BY_KEY, COACH_JOINTS
 from zesty_lever.problems import CaseError
 
@@ -265,16 +265,23 @@ def test_nothing_goes_deeper_than_the_low_back_keeps_its_shape():
     assert not any(catalogue()[o.variation].depth in o.settings for o in able(loose))
 
 
-def test_a_default_that_can_t_be_done_is_helped_by_the_setting_its_error_names():
-    """At an ankle of 25 degrees some defaults need another shin: the list gives the one that works, and solved
-    again it can be done."""
+def test_a_default_that_can_t_be_done_is_eased_and_told():
+    """Long thighs on stiff ankles: the list names the settings without which a default could not be done, what
+    stops the depth, and each can be done as it says."""
     stiff = athlete_from(
         {
             **MALE,
             "best_loads_kg": {"back-squat-high-bar": 120},
-            "limits_deg": {"ankle_dorsiflexion": 25},
+            "lengths_m": {"thigh": 0.47},
+            "limits_deg": {"ankle_dorsiflexion": 20},
         }
     )
     found = able(shortlist(stiff, Wish({"knee": 1.0})))
-    assert sum("shin_deg" in o.settings for o in found) >= 3
+    eased = [o for o in found if o.settings]
+    assert len(eased) >= 3
     assert all(analyse(o.case).feasible for o in found)
+    for option in eased:
+        given = {k: option.case.settings[k] for k in option.settings}
+        assert given == pytest.approx(dict(option.settings))
+        depth = variation(option.variation).depth
+        assert (depth in option.settings) == bool(option.depth_stops)

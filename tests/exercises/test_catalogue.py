@@ -59,10 +59,11 @@ def test_schools_change_defaults_only():
 
 
 def test_default_shin_stays_inside_the_ankle_s_range():
-    """A stiff ankle gets the default shin that it allows; a given shin outside is an error elsewhere."""
+    """A stiff ankle gets the default shin that it allows, less 0.7 degrees for the way down; a given shin outside is
+    an error elsewhere."""
     stiff = resolve(case_of(athlete={"limits_deg": {"ankle_dorsiflexion": 22}}))
     shin, toe_out = (np.radians(stiff.settings[k]) for k in ("shin_deg", "toe_out_deg"))
-    assert np.degrees(np.arctan(np.tan(shin) / np.cos(toe_out))) == pytest.approx(22, abs=0.15)
+    assert np.degrees(np.arctan(np.tan(shin) / np.cos(toe_out))) == pytest.approx(21.3, abs=0.15)
 
 
 @pytest.mark.parametrize("order", list(ORDERS))

@@ -82,6 +82,7 @@ def test_a_shortlisted_variation_in_lines():
         "the knee works",
         spans={"knee": (80.0, 120.0)},
         settings={"thigh_deg": 10.0},
+        depth_stops="the low back rounds",
     )
     lines = option_lines(3, option).split("\n")
     assert (

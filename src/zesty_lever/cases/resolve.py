@@ -11,6 +11,10 @@ from zesty_lever.exercises.catalogue import Variation, catalogue, variation
 from zesty_lever.physics.body import landmark
 from zesty_lever.problems import CaseError, out_of_range, unknown_key
 
+MID_FOOT = 0.5
+# A default shin keeps so much of the ankle in hand: the way down leans it up to 0.45 degrees further than the bottom.
+IN_HAND_DEG = 0.7
+
 
 def resolve(case: Case) -> ResolvedCase:
     """Return the case with every setting and load filled in.
@@ -54,7 +58,7 @@ def _fill_settings(case: Case, chosen: Variation) -> dict[str, float | None]:
             )
         values[key] = None if value is None else chosen.settings[key].check(value)
     _check_one_free(given, values, chosen)
-    _limit_default_shin(case, values, given)
+    _limit_default_shin(case, chosen, values, given)
     _check_pressure(values, given)
     return values
 
@@ -82,17 +86,33 @@ def _check_one_free(
     )
 
 
-def _limit_default_shin(
-    case: Case, values: dict[str, float | None], given: Mapping[str, Any]
-) -> None:
-    """A default (never a given) shin stays inside the athlete's ankle range."""
-    shin = values.get("shin_deg")
-    if "shin_deg" in given or shin is None:
-        return
+def most_default_shin_deg(
+    case: Case, chosen: Variation, values: Mapping[str, float | None]
+) -> float:
+    """How far a default shin may lean before the athlete's ankle (the rear one of a flat rear foot) ends."""
     toe_out, lift = (math.radians(values.get(k) or 0.0) for k in ("toe_out_deg", "heel_lift_deg"))
     most = math.radians(case.athlete.limit_deg("ankle_dorsiflexion")) + lift
     allowed = math.degrees(math.atan(math.tan(min(most, 1.2)) * math.cos(toe_out)))
-    values["shin_deg"] = min(shin, math.floor(allowed * 10) / 10)
+    return allowed - chosen.options.rear_shin_more_deg
+
+
+def _limit_default_shin(
+    case: Case, chosen: Variation, values: dict[str, float | None], given: Mapping[str, Any]
+) -> None:
+    """A default (never a given) shin stays inside the athlete's ankle range, on the way down too.
+
+    Whom the ankle holds back keeps the weight no further forward than mid-foot, unless it is asked for.
+    """
+    shin = values.get("shin_deg")
+    if "shin_deg" in given or shin is None:
+        return
+    kept = most_default_shin_deg(case, chosen, values) - IN_HAND_DEG
+    if shin <= kept:
+        return
+    values["shin_deg"] = math.floor(kept * 10) / 10
+    pressure = values.get("pressure_fraction")
+    if pressure is not None and "pressure_fraction" not in given:
+        values["pressure_fraction"] = min(pressure, MID_FOOT)
 
 
 def _check_pressure(values: dict[str, float | None], given: Mapping[str, Any]) -> None:

@@ -44,7 +44,7 @@ class Option:
 
     ``spans`` are 90 % intervals of the peaks (N m), empty where too few draws can stand. ``settings`` are
     those that differ from the default technique: a depth that the hips allow, a setting without which
-    the load can't be held.
+    the load can't be held. ``depth_stops``: what stops it going deeper than that.
     """
 
     variation: str
@@ -56,6 +56,7 @@ class Option:
     reason: str
     spans: Mapping[str, tuple[float, float]] = field(default_factory=dict)
     settings: Mapping[str, float] = field(default_factory=dict)
+    depth_stops: str = ""
 
     @property
     def load_kg(self) -> float:
@@ -78,6 +79,7 @@ class _Ready:
     result: Result
     load_rule: str
     settings: Mapping[str, float]
+    depth_stops: str = ""
 
 
 def shortlist(
@@ -142,6 +144,7 @@ def _ranked(ready: Sequence[_Ready], wish: Wish) -> list[Option]:
                 score,
                 reason,
                 settings=item.settings,
+                depth_stops=item.depth_stops,
             )
         )
     return sorted(options, key=lambda o: -o.score)
@@ -198,17 +201,24 @@ def _loaded(
 
     With ``keep_shape`` it goes no deeper than the low back keeps its shape.
     """
-    case = _plain_case(athlete, entry.id, school)
-    load, rule = typical_load_kg(case, rules)
+    plain = Case(athlete=athlete, variation=entry.id, school=school, frames="none")
+    usual = resolve(plain)
+    load, rule = typical_load_kg(usual, rules)
     if unloaded:
         load, rule = 0.0, "no weights at hand: unloaded"
-    result = analyse(with_load(case, load))
-    settings: dict[str, float] = {}
+    # Defaults that this athlete can't do at this load are eased, and named with the option.
+    result = analyse(plain.changed(load_kg=load))
+    settings = {
+        key: value for key, value in result.case.given.items() if value != usual.settings[key]
+    }
+    case = result.case
+    stops = "no lean balances" if entry.depth in settings else ""
     if keep_shape and rounds(result.shown):
         shallower = _shallower(entry, result.case)
         if shallower is None:
             return "rounds the low back at any depth"
-        settings = {entry.depth: shallower}
+        settings |= {entry.depth: shallower}
+        stops = "the low back rounds"
         result = analyse(result.case.changed(settings={**case.settings, **settings}))
     if result.error:
         helped = _helped(entry, result.case, result.error, keep_shape=keep_shape)
@@ -218,8 +228,9 @@ def _loaded(
         settings |= changed
     over = [j for j, most in limits.items() if result.peaks[j] > most + 0.5]
     if not over:
-        return _Ready(result, rule, settings)
-    return _lowered(result.case, limits, over[0], settings)
+        return _Ready(result, rule, settings, stops)
+    lowered = _lowered(result.case, limits, over[0], settings)
+    return lowered if isinstance(lowered, str) else replace(lowered, depth_stops=stops)
 
 
 def _shallower(entry: Variation, case: ResolvedCase) -> float | None:

@@ -32,7 +32,8 @@ class Options(Model, frozen=True, kw_only=True):
     """What kind of stance a builder makes: ``rear`` is how the other foot stands.
 
     ``hands_stay``: hanging hands stay as far ahead as they are; ``handles``: at the sides;
-    ``heels``: heels down, toes up; ``free_follows_trunk``: the free leg swings back with the trunk.
+    ``heels``: heels down, toes up; ``free_follows_trunk``: the free leg swings back with the trunk;
+    ``rear_shin_more_deg``: how much further than the front shin a flat rear foot's shin leans.
     """
 
     rear: Literal["", "toe", "instep", "flat", "none"] = ""
@@ -40,6 +41,7 @@ class Options(Model, frozen=True, kw_only=True):
     handles: bool = False
     heels: bool = False
     free_follows_trunk: bool = False
+    rear_shin_more_deg: Annotated[float, quantity("deg", 0, 40)] = 0.0
 
 
 class OwnLoad(Model, frozen=True, kw_only=True):

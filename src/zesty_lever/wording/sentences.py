@@ -268,7 +268,7 @@ def settings_words(option: Option) -> str:
             f"{entry.settings[key].name.lower()} {UNITS.text(value, entry.settings[key].unit, 0)}"
         )
         words += (
-            f", only to {setting}: deeper the low back rounds"
+            f", only to {setting}: deeper {option.depth_stops}"
             if key == entry.depth
             else f", with {setting}"
         )

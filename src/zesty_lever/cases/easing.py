@@ -1,0 +1,110 @@
+"""Defaults that this athlete can't do at this load, eased until they can: more shin, weight further back, less depth.
+
+A default technique is a choice, not physics: long thighs on stiff ankles reach no parallel without a load in
+front. Only defaults are eased; what was asked for stays as it was asked.
+"""
+
+from __future__ import annotations
+
+import json
+import math
+from collections.abc import Iterator, Mapping
+from functools import lru_cache
+
+import numpy as np
+
+from zesty_lever.cases.batch import Batch, make_batch
+from zesty_lever.cases.model import Case, ResolvedCase
+from zesty_lever.cases.parse import case_from
+from zesty_lever.cases.resolve import IN_HAND_DEG, most_default_shin_deg, resolve
+from zesty_lever.exercises.catalogue import Variation
+from zesty_lever.physics.vectors import Array
+
+# What easing may help against.
+HELPS = ("cannot-balance", "ankle-limit", "would-tip", "below-floor")
+SHIN_STEP_DEG, PRESSURE_STEP, PRESSURE_MOST = 3.0, 0.03, 0.18
+DEPTH_STEPS = {"deg": (3.0, 16), "m": (0.03, 8)}
+
+
+def eased(case: Case) -> ResolvedCase | None:
+    """The case with its defaults eased, None where they can be done or nothing helps.
+
+    Takes the case as it was given; a resolved one has no defaults left.
+    """
+    if isinstance(case, ResolvedCase):
+        return None
+    base = case.changed(settings={}, frames="none", mode="static", travel=(0.0, 1.0), style="full")
+    found = _eased(json.dumps(base.as_json(), sort_keys=True))
+    fresh = {key: value for key, value in found.items() if key not in case.settings}
+    if not fresh:
+        return None
+    return resolve(case.changed(settings={**fresh, **case.settings}))
+
+
+@lru_cache(maxsize=256)
+def _eased(text: str) -> Mapping[str, float]:
+    """Settings in which the default that can be done differs from the usual one (empty: in none)."""
+    case = resolve(case_from(json.loads(text)))
+    batch = make_batch([case])
+    if batch.solve(batch.whole).feasible[0]:
+        return {}
+    steps = list(_steps(case, batch.variation))
+    if not steps:
+        return {}
+    keys = list(steps[-1])
+    columns = {key: np.array([[step[key]] for step in steps]) for key in keys}
+    able = batch.varied(settings=columns).solve(batch.probe).feasible
+    for index in np.flatnonzero(able):
+        settings = {key: float(columns[key][index, 0]) for key in keys}
+        if _stands(batch, settings):
+            usual = case.settings
+            return {key: value for key, value in settings.items() if value != usual[key]}
+    return {}
+
+
+def _stands(batch: Batch, settings: Mapping[str, float]) -> bool:
+    """Whether every moment of the rep can be done."""
+    one: dict[str, Array] = {key: np.array([[value]]) for key, value in settings.items()}
+    return bool(batch.varied(settings=one).solve(batch.whole).feasible[0])
+
+
+def _steps(case: ResolvedCase, chosen: Variation) -> Iterator[dict[str, float]]:
+    """Techniques from the usual one on, ever easier, each with all settings that are eased."""
+    shin, pressure = case.settings.get("shin_deg"), case.settings.get("pressure_fraction")
+    depth = case.settings.get(chosen.depth) if chosen.depth else None
+    now = {
+        key: value
+        for key, value in (
+            ("shin_deg", shin),
+            ("pressure_fraction", pressure),
+            (chosen.depth, depth),
+        )
+        if value is not None
+    }
+    if shin is not None and case.school != "hips-first":
+        yield from _shins(case, chosen, now)
+    if pressure is not None:
+        for step in range(1, round(PRESSURE_MOST / PRESSURE_STEP) + 1):
+            now["pressure_fraction"] = round(max(pressure - step * PRESSURE_STEP, 0.3), 3)
+            yield dict(now)
+    if depth is not None:
+        setting = chosen.settings[chosen.depth]
+        size, count = DEPTH_STEPS[setting.unit]
+        way = 1.0 if chosen.depth in ("thigh_deg", "bar_height_m") else -1.0
+        for step in range(1, count + 1):
+            now[chosen.depth] = round(setting.clamped(depth + way * step * size), 3)
+            yield dict(now)
+    if shin is not None and case.school == "hips-first":
+        yield from _shins(case, chosen, now)
+
+
+def _shins(
+    case: ResolvedCase, chosen: Variation, now: dict[str, float]
+) -> Iterator[dict[str, float]]:
+    """Shins from the usual one to the end of the ankle, the last one kept in ``now``."""
+    start = now["shin_deg"]
+    most = most_default_shin_deg(case, chosen, case.settings) - IN_HAND_DEG
+    most = min(most, chosen.settings["shin_deg"].high)
+    for step in range(1, math.ceil(max(most - start, 0.0) / SHIN_STEP_DEG) + 1):
+        now["shin_deg"] = math.floor(10.0 * min(start + step * SHIN_STEP_DEG, most)) / 10.0
+        yield dict(now)
