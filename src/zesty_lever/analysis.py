@@ -14,7 +14,7 @@ from typing import Any
 import numpy as np
 
 from zesty_lever.cases.batch import Batch, group_key, make_batch
-from zesty_lever.cases.easing import HELPS, eased
+from zesty_lever.cases.easing import HELPS, eased, rounds
 from zesty_lever.cases.model import Case, ResolvedCase
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.exercises.catalogue import Variation, variation
@@ -164,7 +164,7 @@ def analyse_many(cases: Sequence[Case]) -> list[Result | CaseError]:
     found = _analyse_each(cases)
     again: dict[int, ResolvedCase] = {}
     for index, (case, result) in enumerate(zip(cases, found, strict=True)):
-        if isinstance(result, Result) and result.error and result.error.code in HELPS:
+        if isinstance(result, Result) and _wants_easing(case, result):
             easier = eased(case)
             if easier is not None:
                 again[index] = easier
@@ -176,6 +176,15 @@ def analyse_many(cases: Sequence[Case]) -> list[Result | CaseError]:
             result, assumptions=(*result.assumptions, _eased_words(usual.case, result.case))
         )
     return found
+
+
+def _wants_easing(case: Case, result: Result) -> bool:
+    """Whether a default may be what makes a case impossible, or what rounds its low back."""
+    if isinstance(case, ResolvedCase):
+        return False
+    if result.error is not None:
+        return result.error.code in HELPS
+    return rounds(case, result.solved.pose.lumbar_flexion_rad)
 
 
 def _eased_words(usual: ResolvedCase, done: ResolvedCase) -> str:

@@ -5,8 +5,9 @@ import json
 import pytest
 
 from builders import case_of, solve
-from zesty_lever.analysis import analyse
+from zesty_lever.analysis import analyse, analyse_many
 from zesty_lever.cases.model import SCHOOLS
+from zesty_lever.choosing.loading import typical_load_kg
 from zesty_lever.coaching.findings import effect, findings, followed
 from zesty_lever.coaching.measures.reading import MEASURES
 from zesty_lever.coaching.rules import rules
@@ -38,6 +39,22 @@ FAULTS = {
     ),
     "side-shift": ("back-squat-high-bar", {"hip_shift_m": 0.03}, "even", {}),
     "one-knee-caves": ("back-squat-high-bar", {"left_track_m": -0.04}, "even", {}),
+    "knees-off-feet": (
+        "back-squat-high-bar",
+        {"stance_m": ("stature", 0.40), "toe_out_deg": 2},
+        "even",
+        {},
+    ),
+    "toe-out": ("back-squat-high-bar", {"toe_out_deg": 38, "shin_deg": 26}, "even", {}),
+    "thrust-not-level": ("hip-thrust", {"lockout_trunk_deg": -16}, "even", {}),
+    "bench-too-high": ("hip-thrust", {"bench_height_m": ("stature", 0.275)}, "even", {}),
+    "shoulders-behind-bar": (
+        "conventional-deadlift",
+        {"shoulder_lead_m": ("stature", -0.03)},
+        "even",
+        {},
+    ),
+    "light-pull-on-heels": ("sumo-deadlift", {"bar_fraction": 0.5}, "even", {}),
     "uneven-stance": ("back-squat-high-bar", {"left_ahead_m": 0.05}, "even", {}),
 }
 
@@ -157,12 +174,34 @@ def test_schools_flag_different_things():
     assert "knee-past-toe" not in codes["knees-travel"]
 
 
-def test_default_techniques_have_no_flags(build):
-    """Defaults of every variation and school raise no flag but rounding, which depends on the hips."""
+@pytest.mark.parametrize("school", SCHOOLS)
+def test_a_school_s_own_default_raises_none_of_its_findings(build, school):
+    """Every variation at its working load, as this school does it by default: nothing to remark on."""
+    best = {"best_loads_kg": {"back-squat-high-bar": round(1.3 * build["mass_kg"], 1)}}
+    cases = []
     for name in catalogue():
-        result = analyse(case_of(name, None, build))
-        flags = {f.code for f in findings(result) if f.severity == "flag"} - {"rounding"}
-        assert flags == set(), (name, flags)
+        case = case_of(name, None, {**build, **best}, school=school, frames="none")
+        cases.append(case.changed(load_kg=typical_load_kg(case)[0]))
+    for result in analyse_many(cases):
+        assert findings(result) == [], (result.case.variation, school)
+
+
+@pytest.mark.parametrize(
+    ("limits", "own"),
+    [
+        ({"ankle_dorsiflexion": 28}, {"ankle-at-its-end", "rounding"}),
+        ({"hip_flexion": 105}, {"rounding"}),
+    ],
+)
+def test_a_stiff_joint_raises_only_its_own_limit_s_finding(limits, own):
+    """An ankle of 28 degrees, hips of 105: the end of the ankle, and rounding (a stiff ankle leans the trunk)."""
+    for school in SCHOOLS:
+        cases = [
+            case_of(name, None, {"limits_deg": limits}, school=school, frames="none")
+            for name in catalogue()
+        ]
+        for result in analyse_many(cases):
+            assert {f.code for f in findings(result)} <= own, (result.case.variation, school)
 
 
 def test_following_a_cue_solves_again():

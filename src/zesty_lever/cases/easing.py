@@ -18,12 +18,25 @@ from zesty_lever.cases.model import Case, ResolvedCase
 from zesty_lever.cases.parse import case_from
 from zesty_lever.cases.resolve import IN_HAND_DEG, most_default_shin_deg, resolve
 from zesty_lever.exercises.catalogue import Variation
+from zesty_lever.physics.body import landmark
 from zesty_lever.physics.vectors import Array
 
+# Hips whose stiffness rounds the back; so many degrees more than is ordinary are rounding.
+HIPS, ROUNDING_DEG = ("hip_flexion", "straight_leg"), 0.45
 # What easing may help against.
 HELPS = ("cannot-balance", "ankle-limit", "would-tip", "below-floor")
 SHIN_STEP_DEG, PRESSURE_STEP, PRESSURE_MOST = 3.0, 0.03, 0.18
 DEPTH_STEPS = {"deg": (3.0, 16), "m": (0.03, 8)}
+
+
+def rounds(case: Case, lumbar_flexion_rad: Array) -> bool:
+    """Whether a rep rounds the low back because of the build: with hips as free as is usual.
+
+    Stiff hips round by themselves; what they round at the default depth is told, not eased away.
+    """
+    usual = all(case.athlete.limit_deg(k) >= landmark(f"{k}_limit_deg") for k in HIPS)
+    most = landmark("ordinary_lumbar_flexion_deg") + ROUNDING_DEG
+    return usual and bool(np.degrees(lumbar_flexion_rad.max()) > most)
 
 
 def eased(case: Case) -> ResolvedCase | None:
@@ -46,7 +59,7 @@ def _eased(text: str) -> Mapping[str, float]:
     """Settings in which the default that can be done differs from the usual one (empty: in none)."""
     case = resolve(case_from(json.loads(text)))
     batch = make_batch([case])
-    if batch.solve(batch.whole).feasible[0]:
+    if _stands(batch, {}):
         return {}
     steps = list(_steps(case, batch.variation))
     if not steps:
@@ -63,9 +76,10 @@ def _eased(text: str) -> Mapping[str, float]:
 
 
 def _stands(batch: Batch, settings: Mapping[str, float]) -> bool:
-    """Whether every moment of the rep can be done."""
+    """Whether every moment of the rep can be done, and the low back keeps its shape."""
     one: dict[str, Array] = {key: np.array([[value]]) for key, value in settings.items()}
-    return bool(batch.varied(settings=one).solve(batch.whole).feasible[0])
+    solved = (batch.varied(settings=one) if one else batch).solve(batch.whole)
+    return bool(solved.feasible[0]) and not rounds(batch.cases[0], solved.pose.lumbar_flexion_rad)
 
 
 def _steps(case: ResolvedCase, chosen: Variation) -> Iterator[dict[str, float]]:

@@ -7,12 +7,15 @@ that what the cue does to hip, knee and back is solved, not guessed.
 
 from __future__ import annotations
 
+import json
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from zesty_lever.analysis import Impossible, Result, analyse
-from zesty_lever.cases.model import Case, School
-from zesty_lever.coaching.measures import back, legs, sides
+from zesty_lever.cases.model import Case, ResolvedCase, School
+from zesty_lever.cases.parse import case_from
+from zesty_lever.coaching.measures import back, bridges, legs, sides
 from zesty_lever.coaching.measures.reading import MEASURES, ReadRep, Sized
 from zesty_lever.coaching.rules import Rule, rules
 from zesty_lever.coaching.schools import Disputed, schools
@@ -23,7 +26,7 @@ from zesty_lever.physics.body import landmark
 __all__ = ("Effect", "Found", "effect", "findings", "followed")
 
 # Importing them enters their measures.
-_ENTERED = (back, legs, sides)
+_ENTERED = (back, bridges, legs, sides)
 
 
 @dataclass(frozen=True)
@@ -89,12 +92,47 @@ def findings(result: Result) -> list[Found]:
         tips = _in_words("tipping", known["tipping"], _tipping(result, result.outcome), school)
         return [tips] if tips is not None else []
     rep = ReadRep(result, school)
-    found = (
-        _in_words(code, rule, MEASURES[code](rep), school)
-        for code, rule in known.items()
-        if code in MEASURES
+    told = []
+    for code, rule in known.items():
+        sized = MEASURES[code](rep) if code in MEASURES else None
+        if sized is not None and rule.counts_from_default and sized.size > rule.over:
+            sized = _beyond_default(code, sized, result)
+        told.append(_in_words(code, rule, sized, school))
+    return sorted((f for f in told if f is not None), key=lambda f: f.severity != "flag")
+
+
+def _beyond_default(code: str, sized: Sized, result: Result) -> Sized:
+    """What a finding has beyond the school's own default for this athlete at this load.
+
+    Where the default has some of it, the cue goes back to the default.
+    """
+    usual = None if sized.own_limit else _default_of(result.case)
+    if usual is None or isinstance(usual.outcome, Impossible):
+        return sized
+    own = MEASURES[code](ReadRep(usual, result.case.school))
+    if own is None or own.size <= 0.0 or own.reading != sized.reading:
+        return sized
+    settings = {
+        key: usual.case.settings[key] for key in sized.settings if key in usual.case.settings
+    }
+    return replace(sized, size=sized.size - own.size, settings=settings)
+
+
+def _default_of(case: ResolvedCase) -> Result:
+    """The school's default for the same athlete, variation and load, as a rep at rest."""
+    bare = Case(
+        athlete=case.athlete,
+        variation=case.variation,
+        school=case.school,
+        load_kg=case.load_kg,
+        frames="none",
     )
-    return sorted((f for f in found if f is not None), key=lambda f: f.severity != "flag")
+    return _solved_default(json.dumps(bare.as_json(), sort_keys=True))
+
+
+@lru_cache(maxsize=256)
+def _solved_default(text: str) -> Result:
+    return analyse(case_from(json.loads(text)))
 
 
 def followed(case: Case, found: Found) -> Case | None:

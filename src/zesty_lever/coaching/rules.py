@@ -27,6 +27,7 @@ class Reading(Model, frozen=True, kw_only=True):
 class Rule(Model, frozen=True, kw_only=True):
     """One finding: its unit, from what size on it is told, how severe, and its words.
 
+    ``counts_from_default``: its size is what it has beyond the school's own default for this athlete.
     ``severity`` is one word, or one for each school that tells it at all. ``readings`` are other words
     for what its measure tells apart.
     """
@@ -38,6 +39,7 @@ class Rule(Model, frozen=True, kw_only=True):
     cue: str = ""
     drill: str = ""
     disputed: str = ""
+    counts_from_default: bool = False
     readings: dict[str, Reading] = msgspec.field(default_factory=dict)
 
     def severity_for(self, school: School) -> Severity | None:

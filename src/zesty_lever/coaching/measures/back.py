@@ -7,6 +7,9 @@ import numpy as np
 from zesty_lever.coaching.measures.reading import ReadRep, Sized, measure
 from zesty_lever.physics.body import landmark
 
+# A heavy pull starts with the weight further forward than this share of the foot.
+LIGHT_FRACTION = 0.33
+
 
 @measure("bar-away")
 def bar_away(rep: ReadRep) -> Sized | None:
@@ -78,3 +81,24 @@ def arching(rep: ReadRep) -> Sized:
 def hips_rise_first(rep: ReadRep) -> Sized:
     """How early the knees straighten, before the bar rises."""
     return Sized(rep.setting("hips_rise_deg"), {"hips_rise_deg": 0.0})
+
+
+@measure("shoulders-behind-bar")
+def shoulders_behind_bar(rep: ReadRep) -> Sized | None:
+    """How far behind the bar the shoulders of a floor pull start."""
+    if not rep.has("shoulder_lead_m") or not rep.pose.load_points.shape[1]:
+        return None
+    bar = float(rep.pose.load_points[0, 0, rep.at])
+    behind = 100.0 * (bar - rep.x_of("shoulder_mid"))
+    return Sized(behind, {"shoulder_lead_m": rep.usual("shoulder_lead_m")})
+
+
+@measure("light-pull-on-heels")
+def light_pull_on_heels(rep: ReadRep) -> Sized | None:
+    """How far behind a third of the foot the weight of a floor pull sits at the start."""
+    if not rep.has("bar_fraction"):
+        return None
+    fraction = float(rep.solved.pressure_fraction[rep.at])
+    ahead = min(rep.setting("bar_fraction") + LIGHT_FRACTION - fraction, 0.70)
+    size = 100.0 * (LIGHT_FRACTION - fraction) * rep.foot_m
+    return Sized(size, {"bar_fraction": round(ahead, 3)})

@@ -6,9 +6,13 @@ import numpy as np
 
 from zesty_lever.coaching.measures.reading import ReadRep, Sized, measure
 from zesty_lever.coaching.schools import schools
+from zesty_lever.physics.body import landmark
+from zesty_lever.tables import toml_values
 
 # A trunk and a shin further apart than this do not lean together, deg.
 PARALLEL_DEG = 10.0
+# A thigh that is shorter than this seen from above points nowhere, m.
+NO_DIRECTION_M = 0.10
 
 
 @measure("depth")
@@ -16,13 +20,18 @@ def depth(rep: ReadRep) -> Sized | None:
     """How far above parallel a squat stops."""
     if not rep.entry.is_squat:
         return None
-    return Sized(rep.setting("thigh_deg"), {"thigh_deg": 0.0})
+    above = rep.setting("thigh_deg")
+    return Sized(above, {"thigh_deg": 0.0}, places={"above": above})
 
 
 @measure("knee-past-toe")
 def knee_past_toe(rep: ReadRep) -> Sized | None:
-    """How far the knee is past the toes; the even school minds it only where something else is off."""
-    if not rep.entry.stands_on_feet or not rep.has("shin_deg"):
+    """How far the knee is past the toes; the even school minds it only where something else is off.
+
+    On a step the knee has to come forward over the foot that pushes.
+    """
+    steps_up = rep.entry.options.rear == "none" and rep.has("front_height_m")
+    if not rep.entry.stands_on_feet or not rep.has("shin_deg") or steps_up:
         return None
     past = 100.0 * (rep.x_of("knee_right") - rep.x_of("toe_right"))
     lifts = rep.setting("heel_lift_deg") > 0.0
@@ -32,7 +41,8 @@ def knee_past_toe(rep: ReadRep) -> Sized | None:
     shank = rep.case.athlete.length_m("shank")
     shin = np.radians(rep.setting("shin_deg"))
     held = float(np.degrees(np.arcsin(np.clip(np.sin(shin) - past / 100.0 / shank, -0.17, 1.0))))
-    return Sized(past, {"shin_deg": round(held, 1), "trunk_deg": None, "heel_lift_deg": 0.0})
+    settings = {"shin_deg": round(held, 1), "trunk_deg": None, "heel_lift_deg": 0.0}
+    return Sized(past, settings, places={"past": past})
 
 
 @measure("heel-lift")
@@ -136,4 +146,34 @@ def ankle_at_its_end(rep: ReadRep) -> Sized | None:
     limit = rep.case.athlete.limit_deg("ankle_dorsiflexion")
     left = limit - float(np.degrees(rep.pose.dorsiflexion_rad["right"][rep.at]))
     settings = {"shin_deg": round(rep.setting("shin_deg") - 4.0, 1), "trunk_deg": None}
-    return Sized(2.0 - left, settings, places={"left": max(left, 0.0)})
+    stiff = limit < landmark("ankle_dorsiflexion_limit_deg")
+    return Sized(2.0 - left, settings, places={"left": max(left, 0.0)}, own_limit=stiff)
+
+
+@measure("knees-off-feet")
+def knees_off_feet(rep: ReadRep) -> Sized | None:
+    """How far the (right) thigh points off its foot's line, seen from above."""
+    if not rep.entry.stands_on_feet or not rep.has("stance_m", "toe_out_deg"):
+        return None
+    foot, thigh = (
+        rep.pose.points[f"{end}_right"][:, rep.at] - rep.pose.points[f"{start}_right"][:, rep.at]
+        for start, end in (("heel", "toe"), ("hip", "knee"))
+    )
+    if float(np.hypot(thigh[0], thigh[2])) < NO_DIRECTION_M:
+        return None
+    off = float(np.degrees(np.arctan2(thigh[2], thigh[0]) - np.arctan2(foot[2], foot[0])))
+    usual = rep.usual("stance_m")
+    settings = {"toe_out_deg": rep.usual("toe_out_deg"), "stance_m": usual, "knee_track_m": 0.0}
+    return Sized(abs(off), settings, "outside" if off > 0 else "inside")
+
+
+@measure("toe-out")
+def toe_out(rep: ReadRep) -> Sized | None:
+    """How far beyond what the school coaches the toes turn out, or are straight."""
+    usual = rep.usual("toe_out_deg") if rep.has("toe_out_deg") else None
+    if usual is None or not rep.entry.stands_on_feet:
+        return None
+    apart = rep.setting("toe_out_deg") - usual
+    size = abs(apart) - float(toml_values("coached")["toe_out_deg"])
+    places = {"toes": rep.setting("toe_out_deg")}
+    return Sized(size, {"toe_out_deg": usual}, "out" if apart > 0 else "straight", places)

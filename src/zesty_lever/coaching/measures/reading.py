@@ -20,13 +20,15 @@ from zesty_lever.physics.solve import Solved
 class Sized:
     """A finding's size in its rule's unit, and what the cue sets (empty: nothing to set here).
 
-    ``reading`` names the rule's reading, ``places`` are words that its texts have places for.
+    ``reading`` names the rule's reading, ``places`` are words that its texts have places for. ``own_limit``:
+    it is a joint's own limit, and counts whatever the default has.
     """
 
     size: float
     settings: Mapping[str, float | None]
     reading: str = ""
     places: Mapping[str, Any] = field(default_factory=dict)
+    own_limit: bool = False
 
 
 @dataclass(frozen=True)
