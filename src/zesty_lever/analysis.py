@@ -14,7 +14,7 @@ from typing import Any
 import numpy as np
 
 from zesty_lever.cases.batch import Batch, group_key, make_batch
-from zesty_lever.cases.easing import HELPS, eased, rounds
+from zesty_lever.cases.easing import HELPS, eased, on_own_path, rounds
 from zesty_lever.cases.model import Case, ResolvedCase
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.exercises.catalogue import Variation, variation
@@ -161,7 +161,7 @@ def analyse_many(cases: Sequence[Case]) -> list[Result | CaseError]:
     A case gives the same numbers alone and among others, bit for bit. Defaults that the athlete can't do at
     this load are eased first (`cases.easing`); the result's case has what was done.
     """
-    found = _analyse_each(cases)
+    found = _analyse_each([_placed(case) for case in cases])
     again: dict[int, ResolvedCase] = {}
     for index, (case, result) in enumerate(zip(cases, found, strict=True)):
         if isinstance(result, Result) and _wants_easing(case, result):
@@ -176,6 +176,14 @@ def analyse_many(cases: Sequence[Case]) -> list[Result | CaseError]:
             result, assumptions=(*result.assumptions, _eased_words(usual.case, result.case))
         )
     return found
+
+
+def _placed(case: Case) -> Case:
+    """The case with its depth on the athlete's own way down; one that is not valid as it is."""
+    try:
+        return on_own_path(case)
+    except CaseError:
+        return case
 
 
 def _wants_easing(case: Case, result: Result) -> bool:

@@ -61,12 +61,12 @@ def test_drag_the_knee(window):
 
 
 def test_drag_the_hip(window):
-    """Lifting the hip raises the thigh; the shin stays."""
+    """Lifting the hip raises the thigh; the shin, left to its default, goes along as on the athlete's own way down."""
     before = window.session.results[0].shown.bottom_deg
     drag(handle(window, "hip_mid"), 0, -40)
     after = window.session.results[0].shown.bottom_deg
     assert after["thigh_deg"] > before["thigh_deg"] + 8
-    assert after["shin_deg"] == before["shin_deg"]
+    assert before["shin_deg"] - 4.0 < after["shin_deg"] < before["shin_deg"]
 
 
 def test_drag_the_shoulder_moves_the_shin_that_balances_it(window):

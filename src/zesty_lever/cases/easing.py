@@ -17,7 +17,7 @@ from zesty_lever.cases.batch import Batch, make_batch
 from zesty_lever.cases.model import Case, ResolvedCase
 from zesty_lever.cases.parse import case_from
 from zesty_lever.cases.resolve import IN_HAND_DEG, most_default_shin_deg, resolve
-from zesty_lever.exercises.catalogue import Variation
+from zesty_lever.exercises.catalogue import Variation, variation
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.vectors import Array
 
@@ -25,6 +25,7 @@ from zesty_lever.physics.vectors import Array
 HIPS, ROUNDING_DEG = ("hip_flexion", "straight_leg"), 0.45
 # What easing may help against.
 HELPS = ("cannot-balance", "ankle-limit", "would-tip", "below-floor")
+WHO_LEADS = ("hips_lead", "hips_rise_deg")
 SHIN_STEP_DEG, PRESSURE_STEP, PRESSURE_MOST = 3.0, 0.03, 0.18
 DEPTH_STEPS = {"deg": (3.0, 16), "m": (0.03, 8)}
 
@@ -52,6 +53,48 @@ def eased(case: Case) -> ResolvedCase | None:
     if not fresh:
         return None
     return resolve(case.changed(settings={**fresh, **case.settings}))
+
+
+def on_own_path(case: Case) -> Case:
+    """The case with a default shin where a shallower depth has it: a point on this athlete's own way down.
+
+    In level stances and step-ups, where the shin is left to its default and the thigh is asked to stop above
+    the default's. Deeper than that the default shin stays; a seat keeps its own. The way down is that of the
+    same set-up at its default depth, with hips and knees together.
+    """
+    thigh = case.settings.get("thigh_deg")
+    if thigh is None or isinstance(case, ResolvedCase):
+        return case
+    chosen = variation(case.variation)
+    straight_down = chosen.is_squat or chosen.steps_up
+    if "shin_deg" in case.settings or chosen.sits or not straight_down:
+        return case
+    whole = {k: v for k, v in case.settings.items() if k not in ("thigh_deg", *WHO_LEADS)}
+    base = case.changed(
+        settings=whole, frames="none", mode="static", travel=(0.0, 1.0), style="full"
+    )
+    thighs, shins = _way_down(json.dumps(base.as_json(), sort_keys=True))
+    if not thighs or thigh <= thighs[-1]:
+        return case
+    # From the deepest up, so that the thigh rises.
+    shin = float(np.interp(thigh, thighs[::-1], shins[::-1]))
+    shin = chosen.settings["shin_deg"].clamped(round(shin, 3))
+    return case.changed(settings={**case.settings, "shin_deg": shin})
+
+
+@lru_cache(maxsize=256)
+def _way_down(text: str) -> tuple[tuple[float, ...], tuple[float, ...]]:
+    """Thigh and shin (deg) on the way down of a default rep; empty where it can't be done."""
+    case = case_from(json.loads(text))
+    batch = make_batch([eased(case) or resolve(case)])
+    down = batch.timeline.moves[0]
+    solved = batch.solve(batch.timeline.instants_at(range(down[0], down[1] + 1), moving=False))
+    if not solved.feasible[0]:
+        return (), ()
+    pose = solved.pose
+    thigh = 90.0 + np.degrees(pose.side_view_rad("knee_right", "hip_right")[0])
+    shin = np.degrees(pose.side_view_rad("ankle_right", "knee_right")[0])
+    return tuple(thigh.tolist()), tuple(shin.tolist())
 
 
 @lru_cache(maxsize=256)

@@ -211,6 +211,16 @@ class Variation:
         return self.builder == "split"
 
     @property
+    def steps_up(self) -> bool:
+        """One leg steps up, the other hangs free."""
+        return self.family == "lunge" and self.options.rear == "none"
+
+    @property
+    def sits(self) -> bool:
+        """A seat carries a share of the weight at the bottom."""
+        return any(own.kind == "seat" for own in self.lines)
+
+    @property
     def from_floor(self) -> bool:
         """The load is pulled from the floor."""
         return self.builder == "pull"

@@ -30,8 +30,7 @@ def knee_past_toe(rep: ReadRep) -> Sized | None:
 
     On a step the knee has to come forward over the foot that pushes.
     """
-    steps_up = rep.entry.options.rear == "none" and rep.has("front_height_m")
-    if not rep.entry.stands_on_feet or not rep.has("shin_deg") or steps_up:
+    if not rep.entry.stands_on_feet or not rep.has("shin_deg") or rep.entry.steps_up:
         return None
     past = 100.0 * (rep.x_of("knee_right") - rep.x_of("toe_right"))
     lifts = rep.setting("heel_lift_deg") > 0.0
