@@ -55,6 +55,7 @@ CODES = {
     "not-enough-load": "even the heaviest load asks for less",
     "too-few-draws": "too few possible truths can stand for an interval",
     "not-a-map-axis": "this setting can't be mapped",
+    "no-lean": "the variation has no trunk lean of its own",
     "unknown-joint": "no such joint can be asked about",
     "unknown-wish": "this can't be wished for",
     "bad-wish": "the weight of a wish is outside its range",

@@ -12,6 +12,9 @@ from zesty_lever.exercises.search import kinds_of_equipment
 
 STARTING_WISHES = {"knee": 50, "back": -50}
 KNOWN_LIFT = "back-squat-high-bar"
+# A sore place's joint; what it may take of the known lift, per cent, and how much less of it is wished for.
+SORE_JOINTS = {"hip": "hip", "knee": "knee", "lower back": "back"}
+SORE_CEILING, SORE_WISH = 60.0, -50
 
 
 @dataclass(frozen=True)
@@ -49,6 +52,14 @@ class WishForm:
         }
         return athlete.changed(limits_deg={**kept, **today}) if today else athlete
 
+    def sparing(self, athlete: Athlete) -> Self:
+        """The form with a ceiling on every sore joint that has none, and the wish turned away from it."""
+        ceilings, want = dict(self.ceilings), dict(self.want)
+        for joint in sore_joints(athlete):
+            ceilings[joint] = ceilings.get(joint) or SORE_CEILING
+            want[joint] = min(want.get(joint, 0), SORE_WISH)
+        return self.changed(ceilings=ceilings, want=want)
+
     def at_hand(self) -> frozenset[str] | None:
         """Equipment that is at hand; None: all of it."""
         gone = {word.strip().lower() for word in self.missing.split(",") if word.strip()}
@@ -72,3 +83,9 @@ class WishForm:
             self.goal,
             self.keep_shape,
         )
+
+
+def sore_joints(athlete: Athlete) -> tuple[str, ...]:
+    """Joints of the shortlist that are sore today."""
+    places = [sore.place for sore in athlete.sore]
+    return tuple(dict.fromkeys(SORE_JOINTS[p] for p in places if p in SORE_JOINTS))

@@ -79,6 +79,14 @@ def run_room(arguments: argparse.Namespace) -> int:
     return OK
 
 
+def run_explain(arguments: argparse.Namespace) -> int:
+    """Print why the trunk of one case leans."""
+    from zesty_lever.choosing.explain import explain
+
+    write_json(asdict(explain(read_case(arguments.case), arguments.chest_up)), sys.stdout, indent=1)
+    return OK
+
+
 def run_schema(arguments: argparse.Namespace) -> int:
     """Print a JSON Schema."""
     from zesty_lever.io.documents import ResultDocument

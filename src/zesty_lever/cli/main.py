@@ -44,6 +44,13 @@ def build_parser() -> argparse.ArgumentParser:
         help="go on with a .jsonl that was interrupted (needs --out)",
     )
     _add_compare(commands)
+    why = commands.add_parser(
+        "explain", help="why the trunk leans, and what a higher chest costs, as JSON"
+    )
+    why.add_argument("case", type=Path, metavar="CASE")
+    why.add_argument(
+        "--chest-up", type=float, default=10.0, metavar="DEG", help="how much higher, 1 to 30"
+    )
     roomy = commands.add_parser("room", help="room to move of one case, as JSON")
     roomy.add_argument("case", type=Path, metavar="CASE")
     add_commands(commands)
@@ -85,6 +92,7 @@ def run(arguments: argparse.Namespace) -> int:
 
     commands = {
         "list": asking.run_list,
+        "explain": asking.run_explain,
         "room": asking.run_room,
         "schema": asking.run_schema,
         "solve": solving.run_solve,

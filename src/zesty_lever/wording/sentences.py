@@ -22,6 +22,9 @@ from zesty_lever.wording.units import UNITS, minus
 # Asked for by name only: the window's first picture needs a few sentences, not what they are about.
 if TYPE_CHECKING:
     from zesty_lever.bench.frontier import Frontier
+    from zesty_lever.cases.model import Athlete
+    from zesty_lever.choosing.explain import Explanation
+    from zesty_lever.choosing.loading import TypicalRules
     from zesty_lever.choosing.reach import Furthest, Room
     from zesty_lever.choosing.shortlist import Option, RuledOut
     from zesty_lever.coaching.findings import Effect
@@ -344,3 +347,44 @@ def technique_sentences(frontier: Frontier, chosen: Result) -> str:
         solved = chosen.solved.bottom_deg[free]
         settings.append(f"{known[free].name}: {UNITS.text(solved, known[free].unit, 0)}, solved")
     return minus("<br>".join([*peaks, "", *settings]))
+
+
+def usual_load_words(case: ResolvedCase, rules: TypicalRules) -> str:
+    """The working load that is usual for this athlete, and its rule; empty where nothing is carried."""
+    from zesty_lever.choosing.loading import typical_load_kg
+
+    if variation(case.variation).load is None:
+        return ""
+    load, rule = typical_load_kg(case, rules)
+    return f"usual here: {UNITS.text(load, 'kg').replace('.0 ', ' ')} ({rule})"
+
+
+def sparing_words(athlete: Athlete) -> str:
+    """What the button says that spares what is sore; empty where nothing is."""
+    from zesty_lever.bench.wish_form import sore_joints
+
+    words = [BY_KEY[joint].word for joint in sore_joints(athlete)]
+    return f"Spare the sore {' and '.join(words)}" if words else ""
+
+
+def lean_sentences(explained: Explanation) -> str:
+    """Why the trunk leans, and what a higher chest costs."""
+    parts = [f"The trunk leans {explained.lean_deg:.0f}° at the bottom."]
+    for reason in explained.reasons:
+        value, usual = (UNITS.text(v, reason.unit) for v in (reason.value, reason.usual))
+        words = f"{value} against {usual} on average"
+        if reason.unit == "deg":
+            words = f"{value} against a usual {usual}"
+        if reason.unit == "kg":
+            words = f"{value} against {usual}"
+        parts.append(f"{reason.what.capitalize()} {words}: {reason.adds_deg:+.0f}°.")
+    up = explained.chest_up
+    if up is not None and up.by_deg == 0.0:
+        parts.append("The chest can't come up at this depth and load: no shin balances it.")
+    elif up is not None:
+        most = "" if up.by_deg == up.asked_deg else f" (the most of {up.asked_deg:.0f}° asked for)"
+        change = ", ".join(f"{word} {value:+.0f}" for word, value in up.change_Nm.items())
+        parts.append(
+            f"Chest up by {up.by_deg:.0f}°{most} takes a shin of {up.shin_deg:.0f}°: {change} N·m."
+        )
+    return minus(" ".join(parts))

@@ -20,15 +20,22 @@ from PySide6.QtWidgets import (
 
 from zesty_lever.analysis import Result
 from zesty_lever.bench import edits
-from zesty_lever.cases.model import SCHOOLS, School
+from zesty_lever.cases.model import SCHOOLS, Case, School
+from zesty_lever.choosing.explain import explain
 from zesty_lever.choosing.reach import Room
 from zesty_lever.coaching.findings import Effect, Found, effect, findings, followed
 from zesty_lever.coaching.schools import schools
+from zesty_lever.problems import CaseError
 from zesty_lever.ui.bench.room_keeper import RoomKeeper
 from zesty_lever.ui.kit.controls import push_button
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
-from zesty_lever.wording.sentences import effect_sentence, rep_sentences, room_sentences
+from zesty_lever.wording.sentences import (
+    effect_sentence,
+    lean_sentences,
+    rep_sentences,
+    room_sentences,
+)
 from zesty_lever.wording.units import minus
 
 WAIT_MS = 250
@@ -60,8 +67,12 @@ class FindingsPanel(QFrame):
         self.cards = QVBoxLayout()
         self.cards.setSpacing(8)
         self._column.addLayout(self.cards)
-        self.room_words, self.rep_words = _text(13), _text(13)
-        for title, words in (("Room that is left", self.room_words), ("The rep", self.rep_words)):
+        self.room_words, self.rep_words, self.lean_words = _text(13), _text(13), _text(13)
+        for title, words in (
+            ("Room that is left", self.room_words),
+            ("Why this lean", self.lean_words),
+            ("The rep", self.rep_words),
+        ):
             label = QLabel(title)
             label.setFont(font(14, bold=True))
             self._column.addWidget(label)
@@ -137,6 +148,7 @@ class FindingsPanel(QFrame):
         self.found = findings(result)
         self._build()
         self.rep_words.setText(rep_sentences(result))
+        self.lean_words.setText("…" if result.feasible else "")
         self._show_room(self.room)
         self._soon.start()
 
@@ -151,8 +163,15 @@ class FindingsPanel(QFrame):
             return result, effects
 
         self.session.jobs.ask("findings", work)
+        if result.feasible:
+            case = self.session.bench.case(self.session.editing)
+            self.session.jobs.ask("lean", lambda _tell: (result, _lean_words(case)))
 
     def _answer(self, kind: str, number: int, answer: object) -> None:
+        if kind == "lean" and self.session.jobs.is_newest(kind, number):
+            assert isinstance(answer, tuple)
+            if answer[0] is self._shown_for:
+                self.lean_words.setText(answer[1])
         if kind != "findings" or not self.session.jobs.is_newest(kind, number):
             return
         assert isinstance(answer, tuple)
@@ -220,6 +239,14 @@ class FindingsPanel(QFrame):
                     case.settings[key] if key in self.session.result.case.settings else value
                 )
         self.session.do(edits.change_setup, f"Cue: {found.cue}", settings=given)
+
+
+def _lean_words(case: Case) -> str:
+    """Why the trunk leans; or that this variation has no lean of its own."""
+    try:
+        return lean_sentences(explain(case))
+    except CaseError as error:
+        return f"{error.text}."
 
 
 class _Wrapped(QLabel):

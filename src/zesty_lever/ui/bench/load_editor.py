@@ -24,7 +24,7 @@ from zesty_lever.ui.bench.discs_button import DiscsButton
 from zesty_lever.ui.kit.controls import NumberRow, described, menu_button
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
-from zesty_lever.wording.sentences import discs_words
+from zesty_lever.wording.sentences import discs_words, usual_load_words
 
 # What can be added: menu name, the load as it starts.
 ADDED: tuple[tuple[str, dict[str, Any]], ...] = (
@@ -130,6 +130,11 @@ class LoadEditor(QWidget):
         made.addWidget(self.discs, 1)
         made.addWidget(self.pick)
         self._layout.addLayout(made)
+        self.usual = QLabel(wordWrap=True)
+        self.usual.setObjectName("faint")
+        self.usual.setFont(font(12))
+        self.usual.setToolTip("A working load for this athlete; common practice, no source.")
+        self._layout.addWidget(self.usual)
         both = QHBoxLayout()
         self.differs = QCheckBox("Another load on the way up")
         self.differs.setFont(font(12))
@@ -203,6 +208,10 @@ class LoadEditor(QWidget):
         if self.discs.text() != words:
             self.discs.setText(words)
         self.discs.setVisible(bool(words))
+        usual = usual_load_words(case, self.session.bench.rules)
+        if self.usual.text() != usual:
+            self.usual.setText(usual)
+        self.usual.setVisible(bool(usual))
         self.pick.setVisible(bool(words))
         kinds = tuple((type(load).__name__, load.name) for load in setup.loads)
         if kinds != self._shown:

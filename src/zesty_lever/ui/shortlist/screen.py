@@ -42,7 +42,7 @@ from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.kit.waiting import Waiting
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.shortlist.demand_map import DemandMap
-from zesty_lever.wording.sentences import option_lines
+from zesty_lever.wording.sentences import option_lines, sparing_words
 
 WAIT_MS = 300
 # The list, ceilings in N m by joint, and what of the week none of the list covers.
@@ -122,6 +122,12 @@ class ShortlistScreen(Screen):
     def _today(self, column: QVBoxLayout) -> None:
         """Sore joints, skill, direction, spotter, what is missing."""
         column.addWidget(heading("What does today allow?"))
+        self.spare = push_button(
+            "",
+            "Puts a ceiling on what is sore and turns the wish away from it; both can be changed.",
+        )
+        self.spare.clicked.connect(self.spare_what_is_sore)
+        column.addWidget(self.spare)
         self._sore_joints(column)
         self._ranges(column)
         self._conditions(column)
@@ -242,8 +248,19 @@ class ShortlistScreen(Screen):
         super().showEvent(event)
         self._follow()
 
+    def spare_what_is_sore(self) -> None:
+        """Take over the form that spares this athlete's sore joints."""
+        form = self.form().sparing(self.session.bench.athlete)
+        for joint, share in form.ceilings.items():
+            self.ceilings[joint].setValue(share)
+        for key, share in form.want.items():
+            self.want[key].setValue(share)
+
     def _follow(self) -> None:
         bench = self.session.bench
+        words = sparing_words(bench.athlete)
+        self.spare.setText(words)
+        self.spare.setVisible(bool(words))
         mark = (
             bench.athlete,
             self.session.setup.school,
