@@ -30,8 +30,9 @@ def test_long_thighs_and_a_stiff_ankle_are_named_with_their_degrees():
     lean = analyse(average).solved.bottom_deg["trunk_deg"]
     assert found.lean_deg - adds["thigh"] == pytest.approx(lean, abs=0.01)
     words = lean_sentences(found)
-    assert "Thigh 47.0 cm against" in words
-    assert "Ankle 30.0° against" in words
+    assert "Thigh 47.0 cm (average 43.6 cm) adds" in words
+    assert "Ankle 30.0° (usual" in words
+    assert "instead of 80.0 kg it would lean" in words
 
 
 def test_a_higher_chest_takes_more_shin_and_has_its_price():

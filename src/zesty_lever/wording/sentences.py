@@ -372,12 +372,13 @@ def lean_sentences(explained: Explanation) -> str:
     parts = [f"The trunk leans {explained.lean_deg:.0f}° at the bottom."]
     for reason in explained.reasons:
         value, usual = (UNITS.text(v, reason.unit) for v in (reason.value, reason.usual))
-        words = f"{value} against {usual} on average"
-        if reason.unit == "deg":
-            words = f"{value} against a usual {usual}"
         if reason.unit == "kg":
-            words = f"{value} against {usual}"
-        parts.append(f"{reason.what.capitalize()} {words}: {reason.adds_deg:+.0f}°.")
+            without = explained.lean_deg - reason.adds_deg
+            parts.append(f"With {usual} instead of {value} it would lean {without:.0f}°.")
+            continue
+        does = f"{'adds' if reason.adds_deg > 0.0 else 'takes off'} {abs(reason.adds_deg):.0f}°"
+        norm = "usual" if reason.unit == "deg" else "average"
+        parts.append(f"{reason.what.capitalize()} {value} ({norm} {usual}) {does}.")
     up = explained.chest_up
     if up is not None and up.by_deg == 0.0:
         parts.append("The chest can't come up at this depth and load: no shin balances it.")
