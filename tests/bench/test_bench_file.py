@@ -82,12 +82,14 @@ def test_a_newer_version_s_file_is_read_only(tmp_path):
 
 
 def test_a_second_window_does_not_save(tmp_path):
-    """The lock of a bench is held once; when let go it can be taken again."""
-    first = lock_for(tmp_path / "bench.json")
+    """The lock of a bench is held once, and names its holder; when let go it can be taken again."""
+    first, _ = lock_for(tmp_path / "bench.json")
     assert first is not None
-    assert lock_for(tmp_path / "bench.json") is None
+    second, holder = lock_for(tmp_path / "bench.json")
+    assert second is None
+    assert f"process {os.getpid()}" in holder
     first.unlock()
-    assert lock_for(tmp_path / "bench.json") is not None
+    assert lock_for(tmp_path / "bench.json")[0] is not None
 
 
 def test_launcher_icon_and_association_come_and_go(tmp_path):

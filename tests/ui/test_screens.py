@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QApplication, QPushButton
 from zesty_lever.bench import edits
 from zesty_lever.bench.files import read_any, read_bench
 from zesty_lever.exercises.catalogue import catalogue
-from zesty_lever.ui.output import print_widget, printer_for, save_picture
+from zesty_lever.ui.output import print_picture, printer_for, recorded, save_picture
 from zesty_lever.wording.units import UNITS, parse_quantity
 
 
@@ -240,7 +240,7 @@ def test_pictures_leave_the_window(window, tmp_path, ending):
     window.save_picture(tmp_path / "levers.doc")
     assert "ends in .png, .svg or .pdf" in window.message.text()
     with pytest.raises(FileNotFoundError):
-        save_picture(window.pictured(), tmp_path / "no" / "x.png")
+        save_picture(recorded(window.pictured()), "Demo", tmp_path / "no" / "x.png")
     window.copy_picture()
     assert not QApplication.clipboard().pixmap().isNull()
 
@@ -250,7 +250,7 @@ def test_one_page_of_paper(window, tmp_path, paper):
     """Printing makes one landscape page of that paper."""
     printer = printer_for(paper)
     printer.setOutputFileName(str(tmp_path / "page.pdf"))
-    print_widget(printer, window.pictured(), "Demo")
+    print_picture(printer, recorded(window.pictured()), "Demo")
     data = (tmp_path / "page.pdf").read_bytes()
     assert data.count(b"/Type /Page\n") == 1
     wide = {"A4": 842, "Letter": 792}[paper]

@@ -317,15 +317,17 @@ def test_swap_and_edit_b(window):
 
 
 def test_athletes_can_be_added_renamed_and_switched(window):
-    """New, typed name, back to the first; all of it undoable."""
+    """New, a name typed on the Athlete screen, back to the first; all of it undoable. The bench only switches."""
     session, panel = window.session, window.bench.panel
     QTest.mouseClick(panel.new, Qt.MouseButton.LeftButton)
     assert len(session.bench.athletes) == 3
-    typed = panel.athletes.lineEdit()
+    assert not panel.athletes.isEditable()
+    typed = window.screen_named("Athlete").who.name
     typed.setFocus()
     typed.selectAll()
     QTest.keyClicks(typed, "Jorun Aske")
     QTest.keyClick(typed, Qt.Key.Key_Return)
+    window.show_screen("Bench")
     assert session.bench.athlete.name == "Jorun Aske"
     panel.athletes.activated.emit(0)
     assert session.bench.athlete.name == "Oda Fenwick"

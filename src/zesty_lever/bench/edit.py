@@ -21,6 +21,8 @@ class Edit(Generic[P]):
 
     make: Callable[Concatenate[Bench, P], Bench]
     label: Callable[..., str] | str
+    # Whether a held key makes one step of history of many.
+    merges: bool = False
 
     def __call__(self, bench: Bench, *args: P.args, **kwargs: P.kwargs) -> Bench:
         """The next bench."""
@@ -37,7 +39,8 @@ class edit:  # noqa: N801 (a decorator)
     """Make a function an edit with a name: words, or what gives them from the edit's arguments."""
 
     label: Callable[..., str] | str
+    merges: bool = False
 
     def __call__(self, make: Callable[Concatenate[Bench, P], Bench]) -> Edit[P]:
         """The edit."""
-        return Edit(make, self.label)
+        return Edit(make, self.label, self.merges)

@@ -58,7 +58,7 @@ def change_setup(bench: Bench, /, label: str, **changes: Any) -> Bench:  # noqa:
     return _with(bench, bench.setup.changed(**changes))
 
 
-@edit(lambda bench, key, _value: f"Set {_known(bench)[key].name.lower()}")
+@edit(lambda bench, key, _value: f"Set {_known(bench)[key].name.lower()}", merges=True)
 def set_setting(bench: Bench, key: str, value: float) -> Bench:
     """Give one setting a value, keeping the solved angle solved.
 
@@ -149,10 +149,11 @@ def set_variation(bench: Bench, name: str) -> Bench:
     return _with(bench, fresh)
 
 
-@edit("To the bench")
+@edit("To the bench as B")
 def put_setup(bench: Bench, setup: Setup) -> Bench:
-    """Put a set-up in the place that is edited."""
-    return _with(bench, setup.setup if isinstance(setup, Entry | Case) else setup)
+    """Put a set-up on the bench as B, beside A, and edit it there."""
+    plain = setup.setup if isinstance(setup, Entry | Case) else setup
+    return bench.with_setup(1, plain).changed(editing=1)
 
 
 # --- A and B ---------------------------------------------------------------------------------

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import os
+import re
 import shutil
 import time
+from dataclasses import dataclass
 from pathlib import Path
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, Self
 
 import msgspec
 
@@ -14,7 +17,7 @@ from zesty_lever.cases.model import Athlete, Case, Setup
 from zesty_lever.cases.parse import athlete_from, case_from, parse_json
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.choosing.loading import MATCHES
-from zesty_lever.io.json_files import read_case, replacing, write_json
+from zesty_lever.io.json_files import read_bounded, read_case, replacing, write_json
 from zesty_lever.models import Model, at_most, field_names, read
 from zesty_lever.problems import CaseError
 
@@ -23,19 +26,20 @@ LINEUP_FORMAT = "zesty-lever-lineup/1"
 NEWEST_VERSION = 1
 BACKUPS = 5
 BACKUP_EVERY_S = 600.0
+MOST_BYTES = 20_000_000
 # Other keys of a bench file are only written where they differ from the usual.
 ALWAYS_WRITTEN = ("format", "athletes", "current", "setups", "editing")
 
 
 def read_bench(path: Path) -> Bench:
     """Read a bench file. Raises `CaseError` naming what is wrong, `OSError` if unreadable."""
-    data = parse_json(path.read_bytes(), path.name)
+    data = parse_json(read_bounded(path, "a bench", MOST_BYTES), path.name)
     return bench_from_json(data, path.name)
 
 
 def read_newer_bench(path: Path) -> Bench:
     """Read what this version knows of a newer version's file, which must then not be written over."""
-    known = _known_part(parse_json(path.read_bytes(), path.name), Bench)
+    known = _known_part(parse_json(read_bounded(path, "a bench", MOST_BYTES), path.name), Bench)
     known["format"] = BENCH_FORMAT
     known["athletes"] = [_known_part(a, Athlete) for a in known.get("athletes", [])]
     for key, model in (("setups", Setup), ("lineup", Entry)):
@@ -122,9 +126,15 @@ def write_bench(bench: Bench, path: Path) -> None:
 
 
 def backups_of(path: Path) -> list[Path]:
-    """Backups of a bench file, newest first."""
+    """Backups of a bench file, newest first: by their number, which no clock turns back."""
     found = (path.parent / "backups").glob(f"{path.stem}-*.json")
-    return sorted(found, reverse=True)
+    return sorted(found, key=lambda file: (_number_of(file, path.stem), file.name), reverse=True)
+
+
+def _number_of(backup: Path, stem: str) -> int:
+    """A backup's number; 0 for one of a version that had none."""
+    found = re.fullmatch(r"n(\d{1,9})", backup.stem.removeprefix(f"{stem}-").partition("-")[0])
+    return int(found[1]) if found else 0
 
 
 def keep_backup(path: Path, now_s: float | None = None) -> None:
@@ -133,14 +143,45 @@ def keep_backup(path: Path, now_s: float | None = None) -> None:
         return
     now = time.time() if now_s is None else now_s
     kept = backups_of(path)
-    if kept and now - kept[0].stat().st_mtime < BACKUP_EVERY_S:
+    # A clock that has been turned back must not stop backups.
+    if kept and 0.0 <= now - kept[0].stat().st_mtime < BACKUP_EVERY_S:
         return
     folder = path.parent / "backups"
     folder.mkdir(exist_ok=True)
+    number = _number_of(kept[0], path.stem) + 1 if kept else 1
     stamp = time.strftime("%Y%m%d-%H%M%S", time.localtime(now))
-    shutil.copy2(path, folder / f"{path.stem}-{stamp}.json")
+    made = folder / f"{path.stem}-n{number:06d}-{stamp}.json"
+    shutil.copyfile(path, made)
+    os.utime(made, (now, now))
     for old in backups_of(path)[BACKUPS:]:
         old.unlink()
+
+
+@dataclass(frozen=True)
+class OnDisk:
+    """What a bench file was when it was last read or written: changed by nobody else since."""
+
+    size: int
+    changed_ns: int
+    inode: int
+
+    @classmethod
+    def of(cls, path: Path) -> Self | None:
+        """The file as it is now, None where there is none."""
+        try:
+            found = path.stat()
+        except OSError:
+            return None
+        return cls(found.st_size, found.st_mtime_ns, found.st_ino)
+
+
+def put_aside(path: Path, word: str) -> Path:
+    """Copy a file that is about to be replaced to a name of its own beside it, and return that."""
+    number = 1
+    while (aside := path.with_name(f"{path.stem}.{word}{number}.json")).exists():
+        number += 1
+    shutil.copy2(path, aside)
+    return aside
 
 
 class LineupEntry(Model, frozen=True, kw_only=True):
@@ -179,7 +220,7 @@ def read_lineup(bench: Bench, path: Path) -> Bench:
 
     Raises `CaseError` for anything wrong with it, `OSError` if it can't be read.
     """
-    data = parse_json(path.read_bytes(), path.name)
+    data = parse_json(read_bounded(path, "a line-up"), path.name)
     if not isinstance(data, dict) or data.get("format") != LINEUP_FORMAT:
         raise CaseError(
             "wrong-format",
@@ -216,9 +257,17 @@ def write_athlete(athlete: Athlete, path: Path) -> None:
 
 def read_any(path: Path) -> Athlete | Case:
     """Read an athlete file or a case file. Raises `CaseError` for anything else."""
-    data = parse_json(path.read_bytes(), path.name)
+    data = parse_json(read_bounded(path, "an athlete or a case"), path.name)
     if isinstance(data, dict) and data.get("format") == ATHLETE_FORMAT:
         return athlete_from(data.get("athlete"))
     case = read_case(path)
     resolve(case)
     return case
+
+
+def read_into(bench: Bench, path: Path) -> Bench | Athlete | Case:
+    """Read an athlete, a case, or a line-up (then the bench with it). Raises `CaseError`, `OSError`."""
+    data = parse_json(read_bounded(path, "a case, an athlete or a line-up"), path.name)
+    if isinstance(data, dict) and data.get("format") == LINEUP_FORMAT:
+        return read_lineup(bench, path)
+    return read_any(path)

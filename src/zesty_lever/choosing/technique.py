@@ -20,7 +20,7 @@ from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.pose import Pose
 from zesty_lever.physics.vectors import Array
-from zesty_lever.problems import CaseError
+from zesty_lever.problems import CaseError, out_of_range
 from zesty_lever.tables import toml_values
 
 
@@ -51,6 +51,8 @@ class _Tried:
     able: Flags
 
 
+# The highest ceiling that can be asked for, N m.
+MOST_CEILING_NM = 10_000.0
 SEARCHED = (
     "stance_m",
     "toe_out_deg",
@@ -90,8 +92,10 @@ def search(
     """
     group_named(joint)
     ceilings = ceilings or {}
-    for other in ceilings:
+    for other, most_Nm in ceilings.items():
         group_named(other)
+        if not 0.0 < most_Nm <= MOST_CEILING_NM:
+            raise out_of_range(f"ceilings.{other}", most_Nm, "N m", (0.0, MOST_CEILING_NM))
     resolved = resolve(case)
     batch = make_batch([resolved])
     depth = batch.variation.depth

@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from zesty_lever.cli.console import OK
+from zesty_lever.io.tables import text_of
 from zesty_lever.problems import CaseError
 
 if TYPE_CHECKING:
@@ -186,7 +187,7 @@ def run_shortlist(arguments: argparse.Namespace) -> int:
         with replacing(arguments.csv) as file:
             writer = csv.writer(file)
             writer.writerow(COLUMNS)
-            writer.writerows(rows)
+            writer.writerows([text_of(c) if isinstance(c, str) else c for c in row] for row in rows)
     return OK
 
 

@@ -6,7 +6,7 @@ import sys
 
 from zesty_lever.problems import one_line
 
-OK, SOME_FAILED, USAGE = 0, 1, 2
+OK, SOME_FAILED, USAGE, STOPPED = 0, 1, 2, 130
 LONGEST_COMPLAINT = 500
 
 

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from zesty_lever.cli.choosing import add_commands, add_rules
-from zesty_lever.cli.console import OK, SOME_FAILED, USAGE, complain
+from zesty_lever.cli.console import OK, SOME_FAILED, STOPPED, USAGE, complain
 from zesty_lever.problems import CaseError
 from zesty_lever.version import VERSION
 
@@ -105,6 +105,9 @@ def run(arguments: argparse.Namespace) -> int:
     except CaseError as error:
         complain(error.text)
         return SOME_FAILED
+    except KeyboardInterrupt:
+        complain("stopped; what was written whole stays")
+        return STOPPED
     except BrokenPipeError:
         sys.stderr.close()
         return OK

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import stat
 import tempfile
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
@@ -40,21 +41,24 @@ def _decode(data: bytes, where: str) -> str:
         ) from None
 
 
-def read_case(path: Path) -> Case:
-    """Read one case from a .json file. Raises `CaseError`; `OSError` if it can't be opened."""
+def read_bounded(path: Path, what: str = "a case", most: int = LONGEST_LINE_BYTES) -> bytes:
+    """A file's bytes, refused before it is read where it is too large. Raises `CaseError`, `OSError`."""
     with path.open("rb") as file:
-        data = file.read(LONGEST_LINE_BYTES + 1)
-    if len(data) > LONGEST_LINE_BYTES:
-        size = path.stat().st_size
+        data = file.read(most + 1)
+    if len(data) > most:
         raise CaseError(
             "too-large",
-            f"{path.name} is {size} bytes long; a case is at most {LONGEST_LINE_BYTES} bytes",
+            f"{path.name} is more than {most} bytes long; {what} is at most that",
             key=path.name,
-            value=size,
             unit="bytes",
-            allowed=[1, LONGEST_LINE_BYTES],
+            allowed=[1, most],
         )
-    return case_from(parse_json(_decode(data, path.name), path.name))
+    return data
+
+
+def read_case(path: Path) -> Case:
+    """Read one case from a .json file. Raises `CaseError`; `OSError` if it can't be opened."""
+    return case_from(parse_json(_decode(read_bounded(path), path.name), path.name))
 
 
 def solve_lines(lines: Iterable[bytes], after: int = 0) -> Iterator[ResultDocument]:
@@ -106,7 +110,7 @@ def _solve_batch(waiting: list[tuple[int, Case | CaseError]]) -> Iterator[Result
 def finished_lines(part: Path) -> tuple[int, int]:
     """Number of the last input line whose result is whole in ``part``, and how many failed so far.
 
-    A last line that was cut short is taken off.
+    A last line that was cut short is taken off. Raises `CaseError` for a file that is not of such a run.
     """
     if not part.exists():
         return 0, 0
@@ -115,31 +119,82 @@ def finished_lines(part: Path) -> tuple[int, int]:
         for line in file:
             if not line.endswith(b"\n"):
                 break
-            result = json.loads(line)
-            done = int(result["line"])
-            failed += result.get("feasible") is not True
+            number, feasible = _finished(line, part.name)
+            if number <= done:
+                raise _foreign(part.name)
+            done = number
+            failed += not feasible
             whole += len(line)
     with part.open("rb+") as file:
         file.truncate(whole)
     return done, failed
 
 
+def _finished(line: bytes, where: str) -> tuple[int, bool]:
+    """Number and success of one finished line."""
+    try:
+        result = json.loads(line.decode("utf-8"))
+    except (ValueError, RecursionError):
+        raise _foreign(where) from None
+    number = result.get("line") if isinstance(result, dict) else None
+    if not isinstance(number, int) or number < 1 or "feasible" not in result:
+        raise _foreign(where)
+    return number, result["feasible"] is True
+
+
+def _foreign(where: str) -> CaseError:
+    return CaseError(
+        "wrong-format",
+        f"{where} is not what an interrupted run left behind, or is damaged: take it away or choose another --out",
+        key=where,
+    )
+
+
 @contextmanager
 def replacing(path: Path) -> Iterator[IO[str]]:
-    """Open a text file that takes ``path``'s place only if the block ends well."""
-    handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+    """Open a text file that takes ``path``'s place only if the block ends well.
+
+    A link stays and what it points to is written, a file keeps its mode; a device or a pipe is written into.
+    Raises `OSError` that names ``path``.
+    """
+    target = Path(os.path.realpath(path))
+    try:
+        if path.exists() and not path.is_file():
+            # A device or a pipe, which may have no other name than the link to it.
+            with path.open("w", encoding="utf-8") as file:
+                yield file
+            return
+        with _in_its_place(target) as file:
+            yield file
+    except OSError as error:
+        if error.filename is not None and Path(str(error.filename)).parent != target.parent:
+            raise
+        raise OSError(error.errno, error.strerror, str(path)) from error
+
+
+@contextmanager
+def _in_its_place(target: Path) -> Iterator[IO[str]]:
+    """A file beside the target that replaces it at the end."""
+    handle, name = tempfile.mkstemp(dir=target.parent, prefix=f".{target.name[:40]}.")
     try:
         with os.fdopen(handle, "w", encoding="utf-8") as file:
             yield file
             file.flush()
             os.fsync(file.fileno())
-        umask = os.umask(0)
-        os.umask(umask)
-        Path(name).chmod(0o666 & ~umask)
-        Path(name).replace(path)
+        Path(name).chmod(_mode_of(target))
+        Path(name).replace(target)
     except BaseException:
         Path(name).unlink(missing_ok=True)
         raise
+
+
+def _mode_of(target: Path) -> int:
+    """The target's own mode, or that of a new file."""
+    if target.exists():
+        return stat.S_IMODE(target.stat().st_mode)
+    umask = os.umask(0)
+    os.umask(umask)
+    return 0o666 & ~umask
 
 
 def write_json(data: Any, file: IO[str], *, indent: int | None = None) -> None:

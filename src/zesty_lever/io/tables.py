@@ -8,6 +8,8 @@ from typing import Any
 
 from zesty_lever.choosing.compare import FailedRow, Row, Table
 
+# What a cell begins with that a spreadsheet takes for a formula.
+RUN_BY_SPREADSHEETS = ("=", "+", "-", "@", "\t", "\r")
 COLUMNS = (
     "case",
     "variation",
@@ -63,8 +65,22 @@ def failed_cells(row: FailedRow) -> dict[str, Any]:
 
 
 def text_of(value: Any) -> str:
-    """A cell as text: numbers to six digits, nothing for None."""
+    """A cell as text: numbers to six digits, nothing for None; words that a spreadsheet would run made harmless."""
+    if isinstance(value, str):
+        return (
+            f"'{value}"
+            if value.startswith(RUN_BY_SPREADSHEETS) and not _is_number(value)
+            else value
+        )
     return "" if value is None else f"{value:.6g}" if isinstance(value, float) else str(value)
+
+
+def _is_number(text: str) -> bool:
+    try:
+        float(text)
+    except ValueError:
+        return False
+    return True
 
 
 def csv_text(found: Table) -> str:

@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
+import atexit
 import os
 import shutil
 import sys
 import tempfile
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QLockFile, QTimer
 from PySide6.QtWidgets import QApplication
 
 from zesty_lever.bench.files import backups_of, read_bench, read_newer_bench
 from zesty_lever.bench.model import Bench, first_bench
-from zesty_lever.problems import CaseError
+from zesty_lever.problems import CaseError, one_line
 from zesty_lever.tables import data_path
 from zesty_lever.ui.kit.theme import font, load_fonts
 from zesty_lever.ui.memory import WindowMemory
@@ -36,13 +38,14 @@ def has_display() -> bool:
 
 def use_offscreen() -> None:
     """Run without a display, on an imaginary screen large enough for the window."""
-    config = Path(tempfile.gettempdir()) / f"zesty-lever-screen-{os.getuid()}.json"
-    config.write_text(
-        '{"screens": [{"name": "bench", "x": 0, "y": 0, "width": 1920, "height": 1080, '
-        '"logicalDpi": 96, "logicalBaseDpi": 96, "dpr": 1}]}',
-        encoding="utf-8",
-    )
-    os.environ["QT_QPA_PLATFORM"] = f"offscreen:configfile={config}"
+    handle, name = tempfile.mkstemp(prefix="zesty-lever-screen-", suffix=".json")
+    with os.fdopen(handle, "w", encoding="utf-8") as config:
+        config.write(
+            '{"screens": [{"name": "bench", "x": 0, "y": 0, "width": 1920, "height": 1080, '
+            '"logicalDpi": 96, "logicalBaseDpi": 96, "dpr": 1}]}'
+        )
+    atexit.register(lambda: Path(name).unlink(missing_ok=True))
+    os.environ["QT_QPA_PLATFORM"] = f"offscreen:configfile={name}"
 
 
 def start(*, demo: bool, exit_after_first_frame: bool, opened: Path | None = None) -> int:
@@ -97,9 +100,9 @@ def make_window(scratch: Path | None, *, demo: bool) -> Window:
 
     own = user_data_path("zesty-lever") / "bench.json"
     bench, complaint, read_only = open_own_bench(own)
-    lock = lock_for(own)
+    lock, held_by = lock_for(own)
     if lock is None and not read_only:
-        read_only = "Another window has this bench open: changes made here are not saved."
+        read_only = f"{held_by}: changes made here are not saved."
     session = Session(bench, own, read_only)
     memory = WindowMemory(user_config_path("zesty-lever") / "window.json")
     window = Window(session, memory, "Zesty Lever")
@@ -110,12 +113,22 @@ def make_window(scratch: Path | None, *, demo: bool) -> Window:
     return window
 
 
-def lock_for(path: Path) -> QLockFile | None:
-    """Hold a bench file for this process; None where another living one holds it."""
-    path.parent.mkdir(parents=True, exist_ok=True)
+def lock_for(path: Path) -> tuple[QLockFile | None, str]:
+    """Hold a bench file for this process; None where that can't be, with who or what is in the way."""
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        return None, f"The folder {path.parent} can't be made ({error.strerror})"
     lock = QLockFile(str(path.with_suffix(".lock")))
     lock.setStaleLockTime(0)
-    return lock if lock.tryLock(100) else None
+    if lock.tryLock(100):
+        return lock, ""
+    if lock.error() != QLockFile.LockError.LockFailedError:
+        return None, f"The folder {path.parent} can't be written"
+    info: tuple[Any, ...] = lock.getLockInfo()
+    process, host, program = info[-3:]
+    who = f" ({program} on {host}, process {process})" if program else ""
+    return None, f"Another window has this bench open{who}"
 
 
 def open_own_bench(path: Path) -> tuple[Bench, str, str]:
@@ -124,26 +137,39 @@ def open_own_bench(path: Path) -> tuple[Bench, str, str]:
     A file that can't be read is put aside, never written over; one of a newer version is shown as far
     as this version knows it, and left alone.
     """
-    if not path.exists():
-        return first_bench(), "", ""
     try:
-        return read_bench(path), "", ""
-    except (CaseError, OSError, UnicodeDecodeError) as error:
-        if isinstance(error, CaseError) and error.code == "newer-version":
-            return _open_newer(path, error)
-        aside = path.with_suffix(".unread.json")
-        number = 1
-        while aside.exists():
-            number += 1
-            aside = path.with_suffix(f".unread{number}.json")
-        path.rename(aside)
-        kept = [backup.name for backup in backups_of(path)]
-        more = f"; backups: {', '.join(kept)}" if kept else ""
+        if not path.exists():
+            return first_bench(), "", ""
+    except OSError as error:
         return (
             first_bench(),
-            f"The last bench could not be read ({error}); it is kept as {aside.name}{more}",
             "",
+            f"{path} can't be reached ({error.strerror}); nothing here is saved.",
         )
+    try:
+        return read_bench(path), "", ""
+    except (CaseError, OSError, UnicodeDecodeError, ValueError, RecursionError) as error:
+        if isinstance(error, CaseError) and error.code == "newer-version":
+            return _open_newer(path, error)
+        return first_bench(), *_keep_unread(path, error)
+
+
+def _keep_unread(path: Path, error: Exception) -> tuple[str, str]:
+    """Put a bench that can't be read aside: what to say, and why nothing is saved where that can't be done."""
+    aside = path.with_suffix(".unread.json")
+    number = 1
+    while aside.exists():
+        number += 1
+        aside = path.with_suffix(f".unread{number}.json")
+    what = f"The last bench could not be read ({one_line(str(error), 300)})"
+    try:
+        path.rename(aside)
+    except OSError as stuck:
+        why = f"{what}, nor put aside ({stuck.strerror}): it stays as it is, and nothing here is saved."
+        return "", why
+    kept = [backup.name for backup in backups_of(path)]
+    more = f"; backups: {', '.join(kept)}" if kept else ""
+    return f"{what}; it is kept as {aside.name}{more}", ""
 
 
 def _open_newer(path: Path, error: CaseError) -> tuple[Bench, str, str]:

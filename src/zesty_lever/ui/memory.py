@@ -13,11 +13,11 @@ class WindowMemory:
     def __init__(self, path: Path | None) -> None:
         self._path = path
         self.values: dict[str, Any] = {}
-        if path is not None and path.exists():
+        if path is not None:
             try:
                 read = json.loads(path.read_text(encoding="utf-8"))
                 self.values = read if isinstance(read, dict) else {}
-            except (OSError, ValueError):
+            except (OSError, ValueError, RecursionError):
                 # A spoilt memory costs the window's place, nothing else.
                 self.values = {}
 

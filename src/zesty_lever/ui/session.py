@@ -18,7 +18,7 @@ from PySide6.QtGui import QUndoCommand, QUndoStack
 
 from zesty_lever.analysis import Impossible, Result, analyse, other_peaks
 from zesty_lever.bench.edit import Edit, Refused
-from zesty_lever.bench.files import keep_backup, write_bench
+from zesty_lever.bench.files import OnDisk, keep_backup, put_aside, write_bench
 from zesty_lever.bench.model import Bench
 from zesty_lever.cases.model import Setup
 from zesty_lever.cases.resolve import resolve
@@ -28,8 +28,10 @@ from zesty_lever.problems import CaseError
 from zesty_lever.ui.jobs import Jobs
 
 P = ParamSpec("P")
-AUTOSAVE_AFTER_MS = 400
+AUTOSAVE_AFTER_MS, LONGEST_UNSAVED_MS, RETRY_SAVE_MS = 400, 2000, 5000
 ADVISE_AFTER_MS = 120
+# Steps of one kind that come this quickly are one held key.
+HELD_KEY, HELD_KEY_S = 1, 0.35
 # While something is dragged the figure follows every step, curves and numbers at most this often.
 NUMBERS_EVERY_MS = 40
 
@@ -54,15 +56,30 @@ def _advised(result: Result) -> Result:
 class _Step(QUndoCommand):
     """One step of history: the bench before and after."""
 
-    def __init__(self, session: Session, label: str, before: Bench, after: Bench) -> None:
+    def __init__(
+        self, session: Session, label: str, before: Bench, after: Bench, *, merges: bool = False
+    ) -> None:
         super().__init__(label)
-        self._session, self._before, self._after = session, before, after
+        self._session, self._before, self.after = session, before, after
+        self._merges, self.at_s = merges, time.monotonic()
+
+    def id(self) -> int:
+        return HELD_KEY if self._merges else -1
+
+    def mergeWith(self, other: QUndoCommand) -> bool:
+        """Take over the next step of the same kind where it comes as quickly as from a held key."""
+        if not isinstance(other, _Step) or other.text() != self.text():
+            return False
+        if other.at_s - self.at_s > HELD_KEY_S:
+            return False
+        self.after, self.at_s = other.after, other.at_s
+        return True
 
     def undo(self) -> None:
         self._session.show_bench(self._before)
 
     def redo(self) -> None:
-        self._session.show_bench(self._after)
+        self._session.show_bench(self.after)
 
 
 class Session(QObject):
@@ -70,13 +87,16 @@ class Session(QObject):
 
     ``changed``: the bench or its results are new. ``posed``: a step of a drag, for what has to follow at
     once. ``moment_changed``: another moment of the rep is shown. ``refused``: something could not be
-    done, with the reason in words.
+    done, with the reason in words. ``saved``: saving has begun to fail (why), or works again (empty). ``announced``: what has been done, where it is not seen at
+    once.
     """
 
     changed = Signal()
     posed = Signal()
     moment_changed = Signal()
     refused = Signal(str)
+    saved = Signal(str)
+    announced = Signal(str)
 
     def __init__(self, bench: Bench, autosave: Path | None = None, read_only: str = "") -> None:
         super().__init__()
@@ -97,6 +117,10 @@ class Session(QObject):
         self._advise_soon = self._timer(ADVISE_AFTER_MS, self._ask_advice)
         self._advise_soon.start()
         self._autosave = autosave
+        self._on_disk = None if autosave is None else OnDisk.of(autosave)
+        # Why the last save did not work, or empty.
+        self.save_problem = ""
+        self._unsaved_since_s: float | None = None
         self._save_soon = self._timer(AUTOSAVE_AFTER_MS, self.save)
         self._drag_from: Bench | None = None
         self._emitted_s = 0.0
@@ -172,17 +196,19 @@ class Session(QObject):
         """Make an edit one step of history; what the bench does not take is refused in words."""
         self._try(
             lambda: self.commit(
-                edit.name(self.bench, *args, **kwargs), edit(self.bench, *args, **kwargs)
+                edit.name(self.bench, *args, **kwargs),
+                edit(self.bench, *args, **kwargs),
+                merges=edit.merges,
             )
         )
 
-    def commit(self, label: str, bench: Bench) -> None:
+    def commit(self, label: str, bench: Bench, *, merges: bool = False) -> None:
         """Make another bench one step of history. Raises `CaseError` where a set-up is invalid."""
         if bench == self.bench:
             return
         for slot in (0, 1):
             resolve(bench.case(slot))
-        self.history.push(_Step(self, label, self.bench, bench))
+        self.history.push(_Step(self, label, self.bench, bench, merges=merges))
 
     def _try(self, action: Callable[[], None]) -> None:
         try:
@@ -234,7 +260,7 @@ class Session(QObject):
             # Another kind of rep: stay at the moment of the same progress.
             gap = np.abs(timeline.progress - was.progress[min(self.moment, len(was.progress) - 1)])
             self.moment, self._timeline = int(np.argmin(gap)), timeline
-        self._save_soon.start()
+        self._save_before_long()
         self._advise_soon.start()
         late = time.monotonic() - self._emitted_s > 1e-3 * NUMBERS_EVERY_MS
         if not self.dragging or late:
@@ -275,13 +301,38 @@ class Session(QObject):
 
     # --- keeping -----------------------------------------------------------------------------
 
+    def _save_before_long(self) -> None:
+        """Save once the hand rests, and while it does not at the latest after two seconds."""
+        now = time.monotonic()
+        if self._unsaved_since_s is None:
+            self._unsaved_since_s = now
+        left_ms = max(LONGEST_UNSAVED_MS - int(1e3 * (now - self._unsaved_since_s)), 0)
+        self._save_soon.start(min(AUTOSAVE_AFTER_MS, left_ms))
+
     def save(self) -> None:
-        """Write the autosave file now."""
+        """Write the autosave file now; emits ``saved`` where it did not work, or works again.
+
+        What someone else has written there meanwhile is put aside first, and that is said.
+        """
         self._save_soon.stop()
-        if self._autosave is not None and not self.read_only:
-            try:
-                self._autosave.parent.mkdir(parents=True, exist_ok=True)
-                keep_backup(self._autosave)
-                write_bench(self.bench, self._autosave)
-            except OSError as error:
-                self.refused.emit(f"Could not save to {self._autosave}: {error.strerror}")
+        self._unsaved_since_s = None
+        if self._autosave is None or self.read_only:
+            return
+        before = self.save_problem
+        try:
+            self._autosave.parent.mkdir(parents=True, exist_ok=True)
+            found = OnDisk.of(self._autosave)
+            if found is not None and found != self._on_disk:
+                aside = put_aside(self._autosave, "other")
+                self.refused.emit(
+                    f"{self._autosave.name} was changed by someone else meanwhile: theirs is kept as {aside.name}"
+                )
+            keep_backup(self._autosave)
+            write_bench(self.bench, self._autosave)
+            self._on_disk = OnDisk.of(self._autosave)
+            self.save_problem = ""
+        except OSError as error:
+            self.save_problem = f"Not saved: {self._autosave} can't be written ({error.strerror})"
+            self._save_soon.start(RETRY_SAVE_MS)
+        if self.save_problem != before:
+            self.saved.emit(self.save_problem)

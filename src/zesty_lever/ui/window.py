@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import html
 from importlib import import_module
 from pathlib import Path
 from typing import Any
@@ -15,6 +16,7 @@ from PySide6.QtGui import (
     QDropEvent,
     QKeySequence,
     QPalette,
+    QPicture,
 )
 from PySide6.QtWidgets import (
     QApplication,
@@ -24,6 +26,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QMainWindow,
     QMenu,
+    QMessageBox,
     QPushButton,
     QStackedWidget,
     QToolButton,
@@ -32,20 +35,23 @@ from PySide6.QtWidgets import (
 )
 
 from zesty_lever.bench import edits
+from zesty_lever.bench.model import Bench
 from zesty_lever.cases.model import Athlete
 from zesty_lever.problems import CaseError
 from zesty_lever.ui.bench.screen import BenchScreen
 from zesty_lever.ui.help import FirstRunNotice, about_sheet, help_sheet
-from zesty_lever.ui.kit.controls import menu_button
+from zesty_lever.ui.kit.controls import WHEEL, menu_button
 from zesty_lever.ui.kit.screen import Screen
 from zesty_lever.ui.kit.theme import DARK, LIGHT, Theme, font, stylesheet
 from zesty_lever.ui.memory import WindowMemory
 from zesty_lever.ui.paint.mark import mark_icon, mark_pixmap
 from zesty_lever.ui.session import Session
-from zesty_lever.wording.sentences import setup_title
+from zesty_lever.wording.sentences import file_name, setup_title
 from zesty_lever.wording.units import UNITS
 
 WINDOW_SIZE = (1280, 800)
+# More moments than any rep has.
+MOST_FRAMES = 100_000
 CASE_FILTER = "Cases and athletes (*.json *.zlcase)"
 # The screens in the order of the work: what each is for, and where it lives (made when first looked at).
 SCREENS = {
@@ -78,6 +84,7 @@ class Window(QMainWindow):
         self.setMinimumSize(1100, 660)
         UNITS.imperial = memory.values.get("units") == "imperial"
         self.bench = BenchScreen(session, self.theme)
+        WHEEL.watch(self.bench)
         self.screens = QStackedWidget()
         self.screens.addWidget(self.bench)
         self._made: dict[str, Screen] = {"Bench": self.bench}
@@ -86,13 +93,18 @@ class Window(QMainWindow):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self._strap(title))
-        self.message = QLabel()
+        self.message = QLabel(wordWrap=True)
+        # What is said may quote a file: it is never taken for marked-up text.
+        self.message.setTextFormat(Qt.TextFormat.PlainText)
         self.message.setObjectName("message")
         self.message.setFont(font(13))
         self.message.setContentsMargins(14, 4, 14, 4)
         self.message.hide()
         self._message_fades = QTimer(self, singleShot=True, interval=8000)
-        self._message_fades.timeout.connect(self.message.hide)
+        self._message_fades.timeout.connect(self._fade)
+        session.saved.connect(self._show_saving)
+        session.refused.connect(self._show_refusal)
+        session.announced.connect(self.say)
         column.addWidget(self.message)
         column.addWidget(self.screens, 1)
         self.setAcceptDrops(True)
@@ -114,7 +126,7 @@ class Window(QMainWindow):
         )
         if isinstance(place, str):
             self.restoreGeometry(QByteArray.fromBase64(place.encode()))
-        if isinstance(moment, int):
+        if isinstance(moment, int) and abs(moment) < MOST_FRAMES:
             self.session.set_moment(moment)
         if isinstance(screen, str) and screen in self.rail:
             self.show_screen(screen)
@@ -158,6 +170,8 @@ class Window(QMainWindow):
         redo = history.createRedoAction(self, "Redo")
         undo.setShortcut(QKeySequence("Ctrl+Z"))
         redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
+        undo.triggered.connect(lambda: self.say(f"Undone: {history.redoText()}."))
+        redo.triggered.connect(lambda: self.say(f"Done again: {history.undoText()}."))
         for action, label, tip in (
             (undo, "Undo", "Undo (Ctrl+Z)"),
             (redo, "Redo", "Redo (Ctrl+Shift+Z)"),
@@ -183,16 +197,17 @@ class Window(QMainWindow):
     def _output_menu(self) -> QToolButton:
         """Open, copy, save, print: what comes in and goes out."""
         self.output = menu_button(
-            "In and out ▾", "Open a case or athlete, copy or save the picture, print."
+            "File ▾", "Open a case or athlete, copy or save the picture, print."
         )
         menu = QMenu(self.output)
         for name, keys, call in (
-            ("Open a case or athlete …", "Ctrl+O", self._ask_open),
+            ("Open a case, an athlete or a line-up …", "Ctrl+O", self._ask_open),
             ("Save the case …", "Ctrl+S", self._ask_save_case),
             ("Copy the picture", "Ctrl+Shift+C", self.copy_picture),
-            ("Save the picture (PNG, SVG, PDF) …", "Ctrl+E", self._ask_save_picture),
+            ("Export the picture (PNG, SVG, PDF) …", "Ctrl+E", self._ask_save_picture),
             ("Print preview, A4 …", "Ctrl+P", lambda: self.print_preview("A4").show()),
             ("Print preview, Letter …", "", lambda: self.print_preview("Letter").show()),
+            ("Quit", "Ctrl+Q", self.close),
         ):
             action = self._action(keys, call)
             action.setText(name)
@@ -210,11 +225,24 @@ class Window(QMainWindow):
         athlete = self.session.bench.athlete
         return f"{athlete.name or 'Athlete'} · {setup_title(self.session.result.case, self.session.editing)}"
 
+    def _recorded(self) -> QPicture:
+        """The picture in paper colours, whatever the window wears."""
+        from zesty_lever.ui.output import recorded
+
+        worn = self.theme
+        if worn is not LIGHT:
+            self.apply_theme(LIGHT)
+        try:
+            return recorded(self.pictured())
+        finally:
+            if worn is not LIGHT:
+                self.apply_theme(worn)
+
     def copy_picture(self) -> None:
         """Put the picture on the clipboard."""
         from zesty_lever.ui.output import copy_picture
 
-        copy_picture(self.pictured())
+        copy_picture(self._recorded(), self._title())
         self.say("The picture is on the clipboard.")
 
     def save_picture(self, path: Path) -> None:
@@ -222,7 +250,7 @@ class Window(QMainWindow):
         from zesty_lever.ui.output import save_picture
 
         try:
-            save_picture(self.pictured(), path)
+            save_picture(self._recorded(), self._title(), path)
             self.say(f"Saved as {path.name}.")
         except (OSError, ValueError) as error:
             self.say(str(error))
@@ -231,18 +259,21 @@ class Window(QMainWindow):
         """The print preview of the picture."""
         from zesty_lever.ui.output import PrintPreview
 
-        return PrintPreview(self, self.pictured(), self._title(), paper)
+        return PrintPreview(self, self._recorded(), self._title(), paper)
 
     def open_file(self, path: Path) -> None:
-        """Take in a case or athlete file; what is wrong with it is said and nothing changes."""
-        from zesty_lever.bench.files import read_any
+        """Take in a case, athlete or line-up file; what is wrong with it is said and nothing changes."""
+        from zesty_lever.bench.files import read_into
 
         try:
-            found = read_any(path)
+            found = read_into(self.session.bench, path)
         except (CaseError, OSError, UnicodeDecodeError) as error:
             self.say(f"{path.name} was not opened: {error}")
             return
-        if isinstance(found, Athlete):
+        if isinstance(found, Bench):
+            self.session.commit("Open line-up", found)
+            self.show_screen("Line-up")
+        elif isinstance(found, Athlete):
             self.session.do(edits.take_athlete, found)
         else:
             self.session.do(edits.take_case, found)
@@ -259,6 +290,33 @@ class Window(QMainWindow):
         except OSError as error:
             self.say(f"Could not save {path.name}: {error.strerror}")
 
+    def _show_refusal(self, why: str) -> None:
+        """On the bench the figure says it; on every other screen the line on top."""
+        if self.screens.currentWidget() is not self.bench:
+            self.say(why)
+
+    def _show_saving(self, problem: str) -> None:
+        """What keeps the bench from being saved stays on every screen until it is solved."""
+        self.say(problem or "Saved again.")
+
+    def _close_unsaved(self) -> bool:
+        """Ask whether to close although the bench could not be saved."""
+        buttons = QMessageBox.StandardButton
+        asked = QMessageBox.question(
+            self,
+            "Not saved",
+            f"{html.escape(self.session.save_problem)}. Close all the same? Changes since the last save are lost.",
+            buttons.Discard | buttons.Cancel,
+            buttons.Cancel,
+        )
+        return asked == buttons.Discard
+
+    def _fade(self) -> None:
+        """Messages go, but for what is still true."""
+        lasting = self.session.save_problem or self.session.read_only
+        self.message.setText(lasting)
+        self.message.setVisible(bool(lasting))
+
     def say(self, text: str) -> None:
         """One line to the coach, on whatever screen is in front."""
         self.message.setText(text)
@@ -271,13 +329,18 @@ class Window(QMainWindow):
             self.open_file(Path(path))
 
     def _ask_save_case(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Save the case", "case.json", CASE_FILTER)
+        path, _ = QFileDialog.getSaveFileName(
+            self, "Save the case", file_name(self._title(), "json"), CASE_FILTER
+        )
         if path:
             self.save_case(Path(path))
 
     def _ask_save_picture(self) -> None:
         path, _ = QFileDialog.getSaveFileName(
-            self, "Save the picture", "levers.png", "PNG, SVG, PDF (*.png *.svg *.pdf)"
+            self,
+            "Export the picture",
+            file_name(self._title(), "png"),
+            "PNG, SVG, PDF (*.png *.svg *.pdf)",
         )
         if path:
             self.save_picture(Path(path))
@@ -315,7 +378,9 @@ class Window(QMainWindow):
     def _make(self, name: str) -> Screen:
         module, kind = SCREENS[name][1].split(":")
         made: type[Screen] = getattr(import_module(f"zesty_lever.ui.{module}"), kind)
-        return made(self.session, self.theme)
+        screen = made(self.session, self.theme)
+        WHEEL.watch(screen)
+        return screen
 
     def switch_units(self) -> None:
         """Centimetres and kilograms to inches and pounds, and back."""
@@ -345,6 +410,9 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.session.save()
+        if self.session.save_problem and not self._close_unsaved():
+            event.ignore()
+            return
         place = bytes(self.saveGeometry().toBase64().data()).decode()
         screen = next(name for name, button in self.rail.items() if button.isChecked())
         self.memory.keep(geometry=place, screen=screen, moment=self.session.moment)

@@ -6,6 +6,7 @@ none knows a window.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
@@ -389,3 +390,9 @@ def lean_sentences(explained: Explanation) -> str:
             f"Chest up by {up.by_deg:.0f}°{most} takes a shin of {up.shin_deg:.0f}°: {change} N·m."
         )
     return minus(" ".join(parts))
+
+
+def file_name(words: str, ending: str) -> str:
+    """A file name proposed from what is in it: letters, digits and single hyphens only."""
+    kept = re.sub(r"[^\w]+", "-", words, flags=re.UNICODE).strip("-")[:60].strip("-")
+    return f"{kept or 'zesty-lever'}.{ending}"

@@ -55,11 +55,24 @@ class Units:
 UNITS = Units()
 
 
-def parse_quantity(text: str, unit: str) -> float | None:
+FEET_AND_INCHES = re.compile(
+    r"\s*([0-9]+)\s*(?:'|ft|\u2032)\s*([0-9]*[.,]?[0-9]*)\s*(?:\"|''|in|\u2033)?\s*"
+)
+
+
+def parse_quantity(
+    text: str, unit: str, allowed: tuple[float, float] | None = None
+) -> float | None:
     """A typed number, with a decimal comma or point and with or without a unit, in the file's unit.
 
-    Without a unit the one shown is meant. None where it can't be read.
+    Without a unit the one shown is meant; a length that only makes sense in metres (1.68 for a height of
+    120 to 230 cm; ``allowed`` is in metres) is in metres. Feet and inches are read together. None where it
+    can't be read.
     """
+    feet = FEET_AND_INCHES.fullmatch(text) if unit == "m" else None
+    if feet is not None:
+        inches = float(feet[2].replace(",", ".")) if feet[2].strip(".,") else 0.0
+        return (12.0 * float(feet[1]) + inches) / IN_PER_M
     found = re.fullmatch(
         r"\s*([+\-\u2212]?[0-9]*[.,]?[0-9]+|[+\-\u2212]?[0-9]+[.,]?)\s*([^\d\s]*)\s*", text
     )
@@ -72,6 +85,10 @@ def parse_quantity(text: str, unit: str) -> float | None:
         if given not in TYPED[unit]:
             return None
         factor = TYPED[unit][given]
+    if not given and unit == "m" and allowed is not None:
+        low, high = allowed
+        if not low <= number / factor <= high and low <= number <= high:
+            return number
     return number / factor
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QSignalBlocker
+from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QFileDialog,
     QGridLayout,
@@ -24,6 +24,7 @@ from zesty_lever.problems import CaseError
 from zesty_lever.ui.kit.controls import heading, picker, push_button
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
+from zesty_lever.wording.sentences import file_name
 
 
 class People(QWidget):
@@ -62,6 +63,7 @@ class People(QWidget):
         )
         column.addWidget(self.school)
         self.said = QLabel(wordWrap=True)
+        self.said.setTextFormat(Qt.TextFormat.PlainText)
         self.said.setObjectName("faint")
         self.said.setFont(font(12))
         column.addWidget(self.said)
@@ -127,7 +129,7 @@ class People(QWidget):
     def _export(self) -> None:
         athlete = self.session.bench.athlete
         path, _ = QFileDialog.getSaveFileName(
-            self, "Save the athlete", f"{athlete.name or 'athlete'}.json", "JSON (*.json)"
+            self, "Save the athlete", file_name(athlete.name or "athlete", "json"), "JSON (*.json)"
         )
         if path:
             self.save_file(Path(path))

@@ -101,6 +101,8 @@ class FigureView(Themed):
         self.session = session
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.message = ""
+        # A refusal is no longer true once the bench is another one.
+        self._message_for = session.bench
         self.layers = {"levers", "angles", "gravity", "other", "room"}
         self.room: Room | None = None
         self._view_at_grab: View | None = None
@@ -233,7 +235,7 @@ class FigureView(Themed):
             self.session.do(edits.set_setting, kind.key, round(now + step * setting.step, 3))
 
     def _show_message(self, text: str) -> None:
-        self.message = text
+        self.message, self._message_for = text, self.session.bench
         self.update()
 
     def show_room(self, left: Room | None) -> None:
@@ -242,6 +244,8 @@ class FigureView(Themed):
         self.update()
 
     def _refresh(self) -> None:
+        if self.session.bench is not self._message_for:
+            self.message = ""
         self._place_handles()
         self.update()
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import Any
 
-from PySide6.QtCore import QSignalBlocker
+from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QCheckBox,
     QHBoxLayout,
@@ -21,7 +21,7 @@ from zesty_lever.cases.loads import ANCHOR_REACH_M, BandLoad, CableLoad, MassLoa
 from zesty_lever.exercises.catalogue import Setting, variation
 from zesty_lever.models import read
 from zesty_lever.ui.bench.discs_button import DiscsButton
-from zesty_lever.ui.kit.controls import NumberRow, described, menu_button
+from zesty_lever.ui.kit.controls import NumberRow, described, menu_button, plain_tip
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
 from zesty_lever.wording.sentences import discs_words, usual_load_words
@@ -234,10 +234,11 @@ class LoadEditor(QWidget):
             row.setContentsMargins(0, 2, 0, 0)
             title = QLabel(f"{load.name}{'' if load.when == 'both' else f', {load.when} only'}")
             title.setFont(font(12, bold=True))
+            title.setTextFormat(Qt.TextFormat.PlainText)
             away = QToolButton()
             away.setText("Remove")
             away.setFont(font(11))
-            away.setToolTip(f"Take the {load.name} off.")
+            away.setToolTip(plain_tip(f"Take the {load.name} off."))
             away.clicked.connect(partial(self._remove, index))
             row.addWidget(title, 1)
             row.addWidget(away)

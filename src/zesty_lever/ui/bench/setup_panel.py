@@ -85,16 +85,13 @@ class SetupPanel(QScrollArea):
         session = self.session
         self._heading("Athlete")
         picks = QHBoxLayout()
-        self.athletes = QComboBox(editable=True)
-        self.athletes.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+        self.athletes = QComboBox()
         self.athletes.setMinimumWidth(80)
         self.athletes.setFont(font(13))
         self.athletes.setAccessibleName("Athlete on the bench")
-        self.athletes.setToolTip("Who stands on the bench. Type to change the name.")
-        typed = self.athletes.lineEdit()
-        assert typed is not None
-        typed.setMaxLength(80)
-        typed.editingFinished.connect(self._rename)
+        self.athletes.setToolTip(
+            "Who stands on the bench. Names are changed on the Athlete screen."
+        )
         self.athletes.activated.connect(lambda i: session.do(edits.switch_athlete, i))
         self.new = push_button("New", "Add an athlete (Ctrl+N).")
         self.new.setShortcut("Ctrl+N")
@@ -212,11 +209,6 @@ class SetupPanel(QScrollArea):
         box.activated.connect(lambda i: self.session.do(edits.set_variation, box.itemData(i)))
         return box
 
-    def _rename(self) -> None:
-        name = self.athletes.currentText().strip() or "Athlete"
-        if name != self.session.bench.athlete.name:
-            self.session.do(edits.change_athlete, "Rename", name=name)
-
     def _measure_thigh(self, value: float) -> None:
         lengths = {**self.session.bench.athlete.lengths_m, "thigh": round(value, 4)}
         self.session.do(edits.change_athlete, "Set thigh length", lengths_m=lengths)
@@ -281,9 +273,6 @@ class SetupPanel(QScrollArea):
                 self.athletes.clear()
                 self.athletes.addItems(names)
             self.athletes.setCurrentIndex(bench.current)
-        typed = self.athletes.lineEdit()
-        if typed is not None and not typed.hasFocus():
-            typed.setCursorPosition(0)
         athlete = bench.athlete
         self.height_row.show_value(athlete.height_m)
         self.mass_row.show_value(athlete.mass_kg)

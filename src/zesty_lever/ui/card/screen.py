@@ -18,13 +18,14 @@ from PySide6.QtWidgets import (
 )
 
 from zesty_lever.coaching.card import CSV_COLUMNS, Card, card_of
+from zesty_lever.io.tables import text_of
 from zesty_lever.problems import CaseError
 from zesty_lever.ui.kit.controls import push_button
 from zesty_lever.ui.kit.screen import Screen, Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.paint.card import paint_plan, paint_sketch
 from zesty_lever.ui.session import Session
-from zesty_lever.wording.sentences import card_value, rounding_words, setup_title
+from zesty_lever.wording.sentences import card_value, file_name, rounding_words, setup_title
 from zesty_lever.wording.units import UNITS
 
 ROW_PX = 44
@@ -174,11 +175,12 @@ class CardScreen(Screen):
         row.addWidget(head, 1)
         table = push_button(
             "Save as CSV",
-            "Save the card's lines as a table. In and out prints it and saves PDF, PNG or SVG.",
+            "Save the card's lines as a table. File prints it and saves PDF, PNG or SVG.",
         )
         table.clicked.connect(self._ask_csv)
         row.addWidget(table)
         self.said = QLabel()
+        self.said.setTextFormat(Qt.TextFormat.PlainText)
         self.said.setObjectName("faint")
         self.said.setFont(font(12))
         column.addLayout(row)
@@ -186,7 +188,14 @@ class CardScreen(Screen):
         column.addWidget(self.said)
 
     def _ask_csv(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Save the card", "card.csv", "CSV (*.csv)")
+        path, _ = QFileDialog.getSaveFileName(
+            self,
+            "Save the card",
+            file_name(
+                f"card {setup_title(self.session.result.case, self.session.editing)[3:]}", "csv"
+            ),
+            "CSV (*.csv)",
+        )
         if path:
             self.save_csv(Path(path))
 
@@ -203,7 +212,7 @@ class CardScreen(Screen):
                 writer.writerow(CSV_COLUMNS)
                 writer.writerows(
                     [
-                        f"{v:.4g}" if isinstance(v := getattr(line, c), float) else v
+                        f"{v:.4g}" if isinstance(v := getattr(line, c), float) else text_of(v)
                         for c in CSV_COLUMNS
                     ]
                     for line in self.picture.card.lines

@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+import html
 from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, QObject, QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QEnterEvent, QValidator
 from PySide6.QtWidgets import (
+    QAbstractSpinBox,
     QComboBox,
     QDoubleSpinBox,
     QHBoxLayout,
     QLabel,
     QPushButton,
     QScrollArea,
+    QSlider,
     QToolButton,
+    QToolTip,
     QVBoxLayout,
     QWidget,
 )
@@ -23,10 +27,46 @@ from zesty_lever.ui.kit.theme import font
 from zesty_lever.wording.units import UNITS, parse_quantity
 
 LABEL_WIDTH = 104
+# A typed value this little past an end is the end.
+SLACK = 1e-9
+
+
+def plain_tip(text: str) -> str:
+    """A tip that may quote a file: shown as it is written, whatever it holds."""
+    return f"<span>{html.escape(text)}</span>"
+
+
+class WheelGuard(QObject):
+    """Keeps the wheel from changing a control that nobody is in: it scrolls the panel instead."""
+
+    def watch(self, root: QWidget) -> None:
+        """Watch all controls below (and at) a widget."""
+        for kind in (QAbstractSpinBox, QComboBox, QSlider):
+            found = root.findChildren(kind)
+            for control in [root, *found] if isinstance(root, kind) else found:
+                # A wheel must not bring the focus either.
+                control.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+                control.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.Wheel and isinstance(watched, QWidget):
+            if watched.hasFocus():
+                return False
+            event.ignore()
+            return True
+        return super().eventFilter(watched, event)
+
+
+WHEEL = WheelGuard()
 
 
 class Quantity(QDoubleSpinBox):
-    """A spin box over a value in the file's unit that shows and reads other units."""
+    """A spin box over a value in the file's unit that shows and reads other units.
+
+    ``refused``: something typed was not taken, with what may be typed.
+    """
+
+    refused = Signal(str)
 
     def __init__(self, unit: str, low: float, high: float, step: float) -> None:
         super().__init__()
@@ -59,18 +99,38 @@ class Quantity(QDoubleSpinBox):
         self._low, self._high = low, high
         self.setRange(low * self.factor, high * self.factor)
 
+    def range_words(self) -> str:
+        """What may be typed."""
+        low, high = (UNITS.text(end, self.unit) for end in (self._low, self._high))
+        return f"{low} to {high}"
+
     def _read(self, text: str) -> float | None:
         """The value typed in front of the suffix that the box itself writes."""
-        return parse_quantity(text.removesuffix(self.suffix()), self.unit)
+        typed = text.removesuffix(self.suffix())
+        return parse_quantity(typed, self.unit, (self._low, self._high))
 
     def validate(self, text: str, position: int) -> tuple[QValidator.State, str, int]:
-        if self._read(text) is not None or text == self.specialValueText():
+        value = self._read(text)
+        if text == self.specialValueText() or (
+            value is not None and self._low - SLACK <= value <= self._high + SLACK
+        ):
             return QValidator.State.Acceptable, text, position
         return QValidator.State.Intermediate, text, position
 
+    def fixup(self, text: str) -> str:
+        """What can't be taken goes back to what it was, and the field says what it takes."""
+        typed = text.removesuffix(self.suffix()).strip()
+        if typed:
+            words = f"{typed[:20]} is not taken; it may be {self.range_words()}"
+            self.refused.emit(words)
+            QToolTip.showText(self.mapToGlobal(self.rect().bottomLeft()), plain_tip(words), self)
+        return self.textFromValue(self.value()) + self.suffix()
+
     def valueFromText(self, text: str) -> float:
         value = self._read(text)
-        return self.value() if value is None else value * self.factor
+        if value is None or not self._low - SLACK <= value <= self._high + SLACK:
+            return self.value()
+        return value * self.factor
 
     def textFromValue(self, value: float) -> str:
         return f"{value:.{self.decimals()}f}"
@@ -121,6 +181,7 @@ class NumberRow(QWidget):
         row.addWidget(label)
         row.addWidget(self.spin, 1)
         self.spin.installEventFilter(self)
+        WHEEL.watch(self.spin)
         self.switch: QToolButton | None = None
         if solve is not None:
             self.switch = QToolButton()
@@ -147,7 +208,7 @@ class NumberRow(QWidget):
         low, high = setting.low * factor, setting.high * factor
         tip = f"{setting.name} ({setting.gym}): {setting.help} {low:.4g} to {high:.4g} {unit}."
         for widget in (self._label, self.spin):
-            widget.setToolTip(tip)
+            widget.setToolTip(plain_tip(tip))
 
     def show_units(self) -> None:
         """Take over the units in use."""

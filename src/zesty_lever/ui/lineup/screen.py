@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import (
     QComboBox,
@@ -40,7 +40,7 @@ from zesty_lever.ui.lineup.forms import ErrorsButton, TypicalButton
 from zesty_lever.ui.lineup.sheet import NOTE, Sheet
 from zesty_lever.ui.lineup.table import DifferenceTable
 from zesty_lever.ui.session import Session
-from zesty_lever.wording.sentences import THEOREM, worth_measuring
+from zesty_lever.wording.sentences import THEOREM, file_name, worth_measuring
 
 MATCHES = (
     ("Loads as they are", None),
@@ -66,6 +66,7 @@ class LineupScreen(Screen):
         self.waiting = Waiting(session.jobs, "lineup")
         self.table = DifferenceTable()
         self.said = QLabel(wordWrap=True)
+        self.said.setTextFormat(Qt.TextFormat.PlainText)
         self.said.setFont(font(13))
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 10, 14, 10)
@@ -222,7 +223,10 @@ class LineupScreen(Screen):
 
     def _ask_save(self) -> None:
         path, _ = QFileDialog.getSaveFileName(
-            self, "Save the line-up", "line-up.json", "Line-ups (*.json)"
+            self,
+            "Save the line-up",
+            file_name(f"line-up {self.session.bench.athlete.name or ''}", "json"),
+            "Line-ups (*.json)",
         )
         if path:
             self.save_file(Path(path))
@@ -366,7 +370,10 @@ class LineupScreen(Screen):
 
     def _ask_csv(self) -> None:
         path, _ = QFileDialog.getSaveFileName(
-            self, "Save the comparison", "line-up.csv", "CSV (*.csv)"
+            self,
+            "Save the comparison",
+            file_name(f"line-up {self.session.bench.athlete.name or ''}", "csv"),
+            "CSV (*.csv)",
         )
         if path:
             self.save_csv(Path(path))

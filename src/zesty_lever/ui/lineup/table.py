@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 from zesty_lever.bench.model import MOST_NOTE, Bench
 from zesty_lever.choosing.compare import Compared, Failed, Row
 from zesty_lever.exercises.catalogue import variation
+from zesty_lever.ui.kit.controls import plain_tip
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.lineup.figures import NAMES_WIDE
 from zesty_lever.wording.lineup_table import TIPS, Others, quantities, table_columns
@@ -108,7 +109,7 @@ class DifferenceTable(QTableWidget):
                     text = column.get(name, "")
                     cell = QTableWidgetItem(text)
                     cell.setTextAlignment(Qt.AlignmentFlag.AlignCenter)
-                    cell.setToolTip(text)
+                    cell.setToolTip(plain_tip(text) if text else "")
                     if name != "Note":
                         cell.setFlags(cell.flags() & ~Qt.ItemFlag.ItemIsEditable)
                     self.setItem(line, number, cell)

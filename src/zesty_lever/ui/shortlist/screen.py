@@ -42,7 +42,7 @@ from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.kit.waiting import Waiting
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.shortlist.demand_map import DemandMap
-from zesty_lever.wording.sentences import option_lines, sparing_words
+from zesty_lever.wording.sentences import option_lines, setup_title, sparing_words
 
 WAIT_MS = 300
 # The list, ceilings in N m by joint, and what of the week none of the list covers.
@@ -367,6 +367,9 @@ class ShortlistScreen(Screen):
         if option is not None:
             setup = option.case.setup.changed(settings=dict(option.settings))
             self.session.do(edits.put_setup, setup)
+            self.session.announced.emit(
+                f"{setup_title(self.session.result.case, 1)} is on the bench."
+            )
 
     def to_lineup(self) -> None:
         """Add the chosen one to the line-up."""

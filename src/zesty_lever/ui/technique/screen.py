@@ -154,6 +154,9 @@ class TechniqueScreen(Screen):
         """Set the bench to the chosen technique of what has been searched about."""
         if self.frontier is not None:
             self.session.do(edits.put_setup, self.frontier.setup_on(self.session.setup))
+            self.session.announced.emit(
+                f"{setup_title(self.session.result.case, 1)} is on the bench with that technique."
+            )
 
     def themed(self) -> Iterable[Themed]:
         return (self.picture, self.preview)
