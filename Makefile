@@ -4,7 +4,7 @@ RUN := $(VENV)/bin/python
 STAMP := $(VENV)/.runtime-ready
 DEV_STAMP := $(VENV)/.dev-ready
 
-.PHONY: demo test test-slow setup shots bench lint clean install uninstall
+.PHONY: demo test test-slow setup shots bench wheel lint clean install uninstall
 
 demo: $(STAMP) ## start the application with the demo data
 	@$(RUN) -m zesty_lever --demo
@@ -27,6 +27,10 @@ shots: $(STAMP) ## refresh docs/screenshots from the demo data
 bench: $(DEV_STAMP) ## print speeds as ratios of this run
 	@$(RUN) bench/run.py
 	@$(RUN) bench/engines.py
+
+wheel: $(DEV_STAMP) ## a wheel in dist, for pip
+	@$(RUN) -m pip wheel . -q --disable-pip-version-check --no-deps --no-build-isolation -w dist
+	@ls dist/*.whl
 
 install: $(STAMP) ## add launcher, icon and file association for this user
 	@$(RUN) tools/install.py

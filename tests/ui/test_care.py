@@ -7,7 +7,7 @@ import sys
 
 import numpy as np
 import pytest
-from hands import painted
+from hands import painted, settle
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
@@ -29,6 +29,7 @@ from zesty_lever.bench import edits
 from zesty_lever.bench.model import first_bench
 from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.ui import app as application
+from zesty_lever.ui.kit.theme import DARK, LIGHT
 from zesty_lever.ui.memory import WindowMemory
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.window import SCREENS, Window
@@ -221,3 +222,43 @@ def test_all_screens_in_both_themes_and_units(window):
             }
             assert len(colours) > 3, name
     assert not UNITS.imperial
+
+
+def _luminance(colour):
+    """Relative luminance (WCAG 2, value from memory)."""
+    parts = [int(colour[i : i + 2], 16) / 255.0 for i in (1, 3, 5)]
+    linear = [c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4 for c in parts]
+    return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+
+def _contrast(one, two):
+    dark, light = sorted((_luminance(one), _luminance(two)))
+    return (light + 0.05) / (dark + 0.05)
+
+
+@pytest.mark.parametrize("theme", [LIGHT, DARK], ids=lambda t: t.name)
+def test_contrast_of_text_and_of_controls(theme):
+    """Text at least 4.5 to 1 on every ground, edges of controls 3 to 1, in both themes."""
+    for ground in (theme.paper, theme.panel, theme.well):
+        for text in (
+            theme.ink,
+            theme.faint,
+            theme.hip,
+            theme.knee,
+            theme.back,
+            theme.ankle,
+            theme.warn,
+        ):
+            assert _contrast(text, ground) >= 4.5
+        assert _contrast(theme.edge, ground) >= 3.0
+    assert _contrast(theme.choose, theme.choose_ink) >= 4.5
+
+
+def test_tab_leaves_the_table_of_the_line_up(window):
+    """No keyboard trap: from the table Tab goes on to the next control."""
+    screen = window.screen_named("Line-up")
+    window.session.do(edits.line_up, 0)
+    settle(window, lambda: screen.table.columnCount() == 1)
+    screen.table.setFocus()
+    QTest.keyClick(screen.table, Qt.Key.Key_Tab)
+    assert not screen.table.hasFocus()

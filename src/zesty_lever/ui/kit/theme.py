@@ -25,6 +25,7 @@ class Theme:
     panel: str
     well: str
     line: str
+    edge: str
     ink: str
     faint: str
     flesh: str
@@ -52,6 +53,7 @@ LIGHT = Theme(
     panel="#fcf9f2",
     well="#ebe4d5",
     line="#d3c9b5",
+    edge="#857c69",
     ink="#26241f",
     faint="#645d50",
     flesh="#d9cbb4",
@@ -71,6 +73,7 @@ DARK = Theme(
     panel="#292620",
     well="#343027",
     line="#4d473a",
+    edge="#8d8471",
     ink="#f1eadb",
     faint="#b9ae99",
     flesh="#6d6353",
@@ -109,5 +112,7 @@ def text_width(text: str, pixels: int, *, bold: bool = False) -> float:
 
 
 def stylesheet(t: Theme) -> str:
-    """Widget styles of the window for one theme, from data/style.qss."""
-    return Template(data_path("style.qss").read_text(encoding="utf-8")).substitute(vars(t))
+    """Widget styles of the window for one theme, from data/style.qss and its icons."""
+    icons = {kind: str(data_path("icons", f"{kind}-{t.name}.svg")) for kind in ("down", "tick")}
+    text = data_path("style.qss").read_text(encoding="utf-8")
+    return Template(text).substitute(vars(t) | icons)

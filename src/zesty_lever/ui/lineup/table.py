@@ -61,6 +61,8 @@ class DifferenceTable(QTableWidget):
             Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
         )
         self.setItemDelegate(_NoteEditor(self))
+        # Tab leaves the table; the arrows move in it.
+        self.setTabKeyNavigation(False)
         self.cellChanged.connect(self._changed)
 
     @property
