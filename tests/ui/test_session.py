@@ -4,6 +4,7 @@ import time
 
 import pytest
 from hands import settle
+from PySide6.QtCore import QObject
 
 from zesty_lever.bench import edits
 from zesty_lever.bench.files import read_bench
@@ -23,6 +24,22 @@ def heard(signal):
     found = []
     signal.connect(lambda *args: found.append(args))
     return found
+
+
+class Ear(QObject):
+    """Hears jobs on the window's thread: a bare function would run on theirs."""
+
+    def __init__(self, jobs):
+        super().__init__()
+        self.answers, self.failures = [], []
+        jobs.answered.connect(self.answered)
+        jobs.failed.connect(self.failed)
+
+    def answered(self, kind, number, answer):
+        self.answers.append((kind, number, answer))
+
+    def failed(self, kind, number, why):
+        self.failures.append((kind, number, why))
 
 
 def test_an_edit_is_one_step_and_undo_is_exact(session):
@@ -86,7 +103,8 @@ def test_what_is_done_is_saved(session, tmp_path):
 def test_quick_questions_do_not_wait_for_long_ones(qapp):
     """A long question that tells how far it is lets a quick one through; a newer one of its kind ends it."""
     jobs = Jobs()
-    answers = heard(jobs.answered)
+    ear = Ear(jobs)
+    answers = ear.answers
 
     def slow(tell):
         for step in range(200):
@@ -106,7 +124,8 @@ def test_quick_questions_do_not_wait_for_long_ones(qapp):
 
 def test_a_question_that_fails_says_why_and_the_next_is_answered(qapp):
     jobs = Jobs()
-    answers, failures = heard(jobs.answered), heard(jobs.failed)
+    ear = Ear(jobs)
+    answers, failures = ear.answers, ear.failures
 
     def fails(_tell):
         raise CaseError("no-such-load", "no load does it", key="load_kg")

@@ -9,7 +9,7 @@ import msgspec
 from msgspec import Meta
 
 from zesty_lever.cases.model import Athlete, Case, Setup
-from zesty_lever.choosing.loading import USUAL, TypicalRules
+from zesty_lever.choosing.loading import USUAL, TypicalRules, typical_load_kg
 from zesty_lever.choosing.scatter import Errors
 from zesty_lever.coaching.gym import Gym, usual_gym
 from zesty_lever.models import Model, at_most, quantity
@@ -109,8 +109,10 @@ class Bench(Model, frozen=True, kw_only=True):
 
 
 def first_bench() -> Bench:
-    """What a new user sees: an athlete to be filled in and a comparison already laid out."""
-    return Bench(
-        athletes=(Athlete(name="New athlete", height_m=1.75, mass_kg=75.0, sex="male"),),
-        setups=(Setup(variation="back-squat-high-bar"), Setup(variation="front-squat")),
-    )
+    """What a new user sees: an athlete to be filled in and a comparison already laid out, both light."""
+    someone = Athlete(name="New athlete", height_m=1.75, mass_kg=75.0, sex="male")
+    setups = []
+    for name in ("back-squat-high-bar", "front-squat"):
+        light = typical_load_kg(Case(athlete=someone, variation=name))[0]
+        setups.append(Setup(variation=name, load_kg=light))
+    return Bench(athletes=(someone,), setups=(setups[0], setups[1]))

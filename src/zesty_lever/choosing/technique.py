@@ -116,7 +116,8 @@ def search(
     if row is None:
         raise CaseError("nothing-fits", "no technique in this athlete's range keeps those ceilings")
     frontier = clean.rows(_frontier(every), FRONTIER_CANDIDATES)
-    frontier = [frontier[i] for i in _spread(len(frontier), MOST_ON_FRONTIER)]
+    knees = every.peaks["knee"][frontier]
+    frontier = [frontier[i] for i in _spread(knees, MOST_ON_FRONTIER)]
     best_point, start, *points = _points(batch, axes, every.samples, [row, 0, *frontier])
     return Search(best_point, start, tuple(points), len(every.samples))
 
@@ -323,11 +324,12 @@ def _frontier(every: _Tried) -> NDArray[np.intp]:
         if len(kept) > 4000:
             break
     kept.sort(key=lambda r: values[r, 1])
-    return rows[[kept[i] for i in _spread(len(kept), FRONTIER_CANDIDATES)]]
+    return rows[[kept[i] for i in _spread(values[kept, 1], FRONTIER_CANDIDATES)]]
 
 
-def _spread(count: int, most: int) -> list[int]:
-    """All of so many places, or ``most`` of them spread evenly."""
-    if count <= most:
-        return list(range(count))
-    return [int(place) for place in np.linspace(0, count - 1, most)]
+def _spread(values: Array, most: int) -> list[int]:
+    """Places of rising values: all of them, or at most ``most`` spread evenly by value, both ends among them."""
+    if len(values) <= most:
+        return list(range(len(values)))
+    wanted = np.linspace(values[0], values[-1], most)
+    return sorted({int(np.argmin(np.abs(values - value))) for value in wanted})
