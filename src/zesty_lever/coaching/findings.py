@@ -130,7 +130,7 @@ def _default_of(case: ResolvedCase) -> Result:
     return _solved_default(json.dumps(bare.as_json(), sort_keys=True))
 
 
-@lru_cache(maxsize=256)
+@lru_cache(maxsize=32)
 def _solved_default(text: str) -> Result:
     return analyse(case_from(json.loads(text)))
 
