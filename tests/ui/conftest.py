@@ -1,7 +1,10 @@
 """The real window on a copy of the demo bench."""
 
+import gc
+
 import pytest
 from PySide6.QtWidgets import QApplication
+from shiboken6 import delete, isValid
 
 from zesty_lever.bench.files import read_bench
 from zesty_lever.tables import data_path
@@ -9,6 +12,13 @@ from zesty_lever.ui import app as application
 from zesty_lever.ui.memory import WindowMemory
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.window import Window
+
+
+@pytest.fixture(autouse=True)
+def swept():
+    """Garbage of a test is collected on this thread: objects of Qt must not be deleted on the jobs' thread."""
+    yield
+    gc.collect()
 
 
 @pytest.fixture
@@ -26,3 +36,21 @@ def window(qtbot, tmp_path):
     qtbot.waitExposed(made)
     QApplication.processEvents()
     return made
+
+
+@pytest.fixture
+def kept(qapp):
+    """Keeps objects of Qt until the test ends and deletes them then, on this thread.
+
+    Left to the garbage collector they would be deleted on whatever thread happens to run it: the jobs' too.
+    """
+    found = []
+
+    def keep(made):
+        found.append(made)
+        return made
+
+    yield keep
+    for made in reversed(found):
+        if isValid(made):
+            delete(made)

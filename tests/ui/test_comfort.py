@@ -125,8 +125,8 @@ def test_to_the_bench_is_b_and_says_so(window):
     assert window.message.text().endswith("is on the bench.")
 
 
-def test_edits_without_a_rest_are_saved_within_two_seconds(qapp, tmp_path):
-    session = Session(first_bench(), tmp_path / "bench.json")
+def test_edits_without_a_rest_are_saved_within_two_seconds(kept, tmp_path):
+    session = kept(Session(first_bench(), tmp_path / "bench.json"))
     start = time.monotonic()
     value = 0.0
     while not (tmp_path / "bench.json").exists():
@@ -136,9 +136,9 @@ def test_edits_without_a_rest_are_saved_within_two_seconds(qapp, tmp_path):
         assert time.monotonic() - start < 4.0
 
 
-def test_a_bench_that_someone_else_changed_is_kept(qapp, tmp_path):
+def test_a_bench_that_someone_else_changed_is_kept(kept, tmp_path):
     path = tmp_path / "bench.json"
-    session = Session(first_bench(), path)
+    session = kept(Session(first_bench(), path))
     session.save()
     write_bench(edits.set_reps(first_bench(), 3), path)
     os.utime(path, (1, 1))
@@ -151,11 +151,10 @@ def test_a_bench_that_someone_else_changed_is_kept(qapp, tmp_path):
     assert "changed by someone else" in told[0]
 
 
-def test_a_save_that_fails_is_seen_on_every_screen_until_it_works(qtbot, tmp_path, monkeypatch):
+def test_a_save_that_fails_is_seen_on_every_screen_until_it_works(kept, tmp_path, monkeypatch):
     folder = tmp_path / "gone"
-    session = Session(first_bench(), folder / "bench.json")
-    window = Window(session, WindowMemory(None), "Zesty Lever")
-    qtbot.addWidget(window)
+    session = kept(Session(first_bench(), folder / "bench.json"))
+    window = kept(Window(session, WindowMemory(None), "Zesty Lever"))
     window.show()
     folder.write_text("a file where the folder should be")
     session.do(edits.set_reps, 5)
@@ -270,11 +269,12 @@ def test_search_knows_what_coaches_say(said, name):
     assert len(found) < 15
 
 
-def test_the_memory_of_the_window_may_hold_anything(tmp_path):
+def test_the_memory_of_the_window_may_hold_anything(kept, tmp_path):
     for text in (
         "[" * 50_000,
         json.dumps({"moment": 10**300, "screen": 5, "geometry": 7, "theme": []}),
     ):
         path = tmp_path / "window.json"
         path.write_text(text)
-        Window(Session(first_bench()), WindowMemory(path), "Zesty Lever").close()
+        session = kept(Session(first_bench()))
+        kept(Window(session, WindowMemory(path), "Zesty Lever")).close()

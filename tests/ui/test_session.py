@@ -15,8 +15,8 @@ from zesty_lever.ui.session import Session
 
 
 @pytest.fixture
-def session(qapp, tmp_path):
-    return Session(first_bench(), tmp_path / "bench.json")
+def session(kept, tmp_path):
+    return kept(Session(first_bench(), tmp_path / "bench.json"))
 
 
 def heard(signal):
@@ -100,10 +100,10 @@ def test_what_is_done_is_saved(session, tmp_path):
     assert read_bench(tmp_path / "bench.json").reps_a_set == 5
 
 
-def test_quick_questions_do_not_wait_for_long_ones(qapp):
+def test_quick_questions_do_not_wait_for_long_ones(kept):
     """A long question that tells how far it is lets a quick one through; a newer one of its kind ends it."""
-    jobs = Jobs()
-    ear = Ear(jobs)
+    jobs = kept(Jobs())
+    ear = kept(Ear(jobs))
     answers = ear.answers
 
     def slow(tell):
@@ -122,9 +122,9 @@ def test_quick_questions_do_not_wait_for_long_ones(qapp):
     assert answers[1] == ("list", newest, "newer")
 
 
-def test_a_question_that_fails_says_why_and_the_next_is_answered(qapp):
-    jobs = Jobs()
-    ear = Ear(jobs)
+def test_a_question_that_fails_says_why_and_the_next_is_answered(kept):
+    jobs = kept(Jobs())
+    ear = kept(Ear(jobs))
     answers, failures = ear.answers, ear.failures
 
     def fails(_tell):
