@@ -21,7 +21,6 @@ def test_long_thighs_and_a_stiff_ankle_are_named_with_their_degrees():
     case = case_of(load=80, athlete=LONG)
     found = explain(case)
     adds = {r.what: r.adds_deg for r in found.reasons}
-    assert adds["trunk" if "trunk" in adds else "thigh"] > 0.0
     assert adds["thigh"] > 2.0
     assert adds["ankle"] > 1.0
     sizes = [abs(a) for a in adds.values()]
@@ -47,9 +46,8 @@ def test_a_higher_chest_takes_more_shin_and_has_its_price():
     assert up.change_Nm["knee"] > 0.0 > up.change_Nm["lower back"]
     most = explain(case_of(load=60, athlete=LONG), 25.0).chest_up
     assert most.by_deg < 25.0
-    assert "the most of 25° asked for" in lean_sentences(explain(case_of(athlete=LONG), 25.0)) or (
-        "can't come up" in lean_sentences(explain(case_of(athlete=LONG), 25.0))
-    )
+    words = lean_sentences(explain(case_of(load=60, athlete=LONG), 25.0))
+    assert ("the most of 25° asked for" if most.by_deg else "can't come up") in words
 
 
 def test_what_has_no_lean_says_so(tmp_path, capsys):
