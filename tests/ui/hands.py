@@ -39,8 +39,12 @@ def near(one, two):
     )
 
 
-def settle(window, until, seconds=20.0):
-    """Let timers and the worker do their part until something holds."""
+def settle(window, until, seconds=90.0):
+    """Let timers and the worker do their part until something holds.
+
+    The time only ends a wait that would never end; it measures nothing. One list takes 3 s alone, and over
+    20 s were seen on two loaded cores.
+    """
     end = time.monotonic() + seconds
     while time.monotonic() < end:
         QApplication.processEvents()
