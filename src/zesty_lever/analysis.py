@@ -146,6 +146,16 @@ class Result:
         """Largest extensor moments by the keys of `COACH_JOINTS`, N m, at least 0."""
         return {group.key: max(self.peak(group), 0.0) for group in COACH_JOINTS}
 
+    @property
+    def flexors(self) -> dict[str, float]:
+        """Largest flexor moments by the keys of `COACH_JOINTS`, N m, at least 0."""
+        return {group.key: float(self.solved.flexor_peak(group)) for group in COACH_JOINTS}
+
+    @property
+    def sizes(self) -> dict[str, float]:
+        """Largest moments either way, extensors or flexors, by the keys of `COACH_JOINTS`, N m."""
+        return {group.key: float(self.solved.size(group)) for group in COACH_JOINTS}
+
 
 def analyse(case: Case) -> Result:
     """Work out one case. Raises `CaseError` when it is invalid; an impossible pose is a result."""
@@ -330,7 +340,12 @@ def assumptions_of(case: ResolvedCase) -> tuple[str, ...]:
     ]
     kinds = {own.kind for own in variation(case.variation).lines}
     if "hold" in kinds:
-        lines.append("the support's hold is level and grows with the depth")
+        slope = case.given.get("hold_slope_deg", 0.0)
+        lines.append(
+            f"the support's hold pulls {slope:g} deg above level and grows with the depth"
+            if slope
+            else "the support's hold is level and grows with the depth"
+        )
     if "seat" in kinds:
         lines.append("the box takes its share over the last three tenths of the way down")
     if case.up_kg != case.load_kg:

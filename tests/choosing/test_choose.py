@@ -12,6 +12,7 @@ from zesty_lever.choosing.shortlist import Option, RuledOut, ceiling_Nm, shortli
 from zesty_lever.choosing.technique import coached_range, flags_of, knees_over_feet, search
 from zesty_lever.choosing.week import NEEDS, cover_week, covers
 from zesty_lever.choosing.wishes import Ceiling, Wish
+from zesty_lever.coaching.gym import at_hand_kg
 from zesty_lever.exercises.catalogue import catalogue, variation
 from zesty_lever.joints import BY_KEY, COACH_JOINTS
 from zesty_lever.problems import CaseError
@@ -74,11 +75,25 @@ def test_a_ceiling_holds_and_is_reached_by_less_load():
     lowered = [o for o in able(options) if "lowered" in o.load_rule]
     assert lowered
     for option in able(options):
-        again = analyse(option.case).peaks
-        assert again["knee"] <= most + 1.0
-        assert again["knee"] == pytest.approx(option.peaks["knee"], abs=0.01)
+        again = analyse(option.case)
+        assert again.sizes["knee"] <= most + 1.0
+        assert again.peaks["knee"] == pytest.approx(option.peaks["knee"], abs=0.01)
+        if option in lowered:
+            entry = catalogue()[option.variation]
+            assert option.load_kg in (0.0, at_hand_kg(entry.id, entry.equipment, option.load_kg))
     assert any(o.peaks["knee"] > 0.85 * most for o in lowered)
     assert {why.split()[0] for why in why_not(options).values()} <= {"too", "No", "The", "would"}
+
+
+def test_a_ceiling_holds_flexors_too():
+    """A single-leg hinge's knee works by its flexors alone: above a knee ceiling it is lowered or ruled out,
+    and the words say flexors (once it passed with an extensor peak of 1 N m)."""
+    ceiling = Ceiling("knee", 0.5, "back-squat-high-bar")
+    _, options = ranks({"hip": 1}, ceilings=(ceiling,))
+    hinge = next((o for o in able(options) if o.variation == "single-leg-hinge"), None)
+    words = hinge.load_rule if hinge else why_not(options)["single-leg-hinge"]
+    assert "knee's flexors" in words
+    assert solve("single-leg-hinge", 40).sizes["knee"] > ceiling_Nm(ATHLETE, ceiling)
 
 
 def test_equipment_skill_spotter_and_direction_rule_out():

@@ -8,16 +8,17 @@ import numpy as np
 import pytest
 
 from builders import builds, case_of
-from zesty_lever.analysis import analyse, analyse_many
+from zesty_lever.analysis import analyse_many
 from zesty_lever.cases.model import SCHOOLS
 
 REAR_FOOT_ELEVATED = (
     "rear-foot-elevated-split-squat",
     "rear-foot-elevated-split-squat-knees",
+    "rear-foot-elevated-split-squat-hips",
     "goblet-rear-foot-elevated-split-squat",
     "barbell-rear-foot-elevated-split-squat",
 )
-LUNGES = ("forward-lunge", "reverse-lunge", "squat-to-kneel")
+LUNGES = ("forward-lunge", "reverse-lunge", "curtsy-lunge", "squat-to-kneel")
 
 
 def solved(name, load, school):
@@ -30,7 +31,7 @@ def trunks(results):
 
 
 @pytest.mark.parametrize("school", SCHOOLS)
-@pytest.mark.parametrize("name", [*REAR_FOOT_ELEVATED, "rear-foot-elevated-split-squat-hips"])
+@pytest.mark.parametrize("name", REAR_FOOT_ELEVATED)
 def test_rear_foot_elevated_squats_are_possible_unloaded(name, school):
     """Every build, empty-handed and at the default load (once 10 of 30 empty-handed)."""
     for load in (0.0, None):
@@ -40,27 +41,29 @@ def test_rear_foot_elevated_squats_are_possible_unloaded(name, school):
 @pytest.mark.parametrize("school", ["even", "knees-travel"])
 @pytest.mark.parametrize("name", REAR_FOOT_ELEVATED)
 def test_the_trunk_stays_up_with_the_rear_foot_on_a_bench(name, school):
-    """At most 25 degrees loaded and, for all but thighs 8 % over the average, 30 empty (once 34 to 62)."""
+    """At most 25 degrees loaded and 30 empty (once 34 to 62), 10 at least for ordinary builds, a degree or two
+    aside; a load held in front lets the trunk stay taller still (T3)."""
     loaded, empty = (trunks(solved(name, load, school)) for load in (None, 0.0))
-    ordinary = [b["lengths_m"]["thigh"] < 0.2455 * b["height_m"] for b in builds()]
-    assert loaded.max() <= 25.5
-    assert empty[ordinary].max() <= 30.0
-    assert empty.max() <= 33.0
-    assert 5.0 <= np.median(loaded) <= 25.0 or name.startswith("goblet")
+    ordinary = [abs(b["lengths_m"]["thigh"] / b["height_m"] - 0.245) < 0.001 for b in builds()]
+    assert loaded.max() <= 25.0
+    assert empty.max() <= 30.5
+    assert loaded[ordinary].min() >= 8.0 or name.startswith("goblet")
+    assert np.median(loaded) >= 10.0 or name.startswith("goblet")
 
 
-def test_the_low_back_keeps_its_shape_where_a_squat_rounds_it():
+@pytest.mark.parametrize("school", SCHOOLS)
+def test_the_low_back_keeps_its_shape_where_a_squat_rounds_it(school):
     """The trade's reason for it: with a hip that ends at 105 degrees every version flexes the low back less
-    than the parallel back squat, each at its default load."""
-    stiff = {"limits_deg": {"hip_flexion": 105}}
+    than the parallel back squat, each at its default load, for every build and school."""
+    people = [{**build, "limits_deg": {"hip_flexion": 105}} for build in builds()]
 
     def flexed(name):
-        pose = analyse(case_of(name, None, stiff)).solved.pose
-        return float(np.degrees(pose.lumbar_flexion_rad.max()))
+        results = analyse_many([case_of(name, None, b, school=school) for b in people])
+        return np.array([np.degrees(r.solved.pose.lumbar_flexion_rad.max()) for r in results])
 
     squat = flexed("back-squat-high-bar")
-    for name in (*REAR_FOOT_ELEVATED, "rear-foot-elevated-split-squat-hips"):
-        assert flexed(name) < squat
+    for name in REAR_FOOT_ELEVATED:
+        assert (flexed(name) < squat).all()
 
 
 @pytest.mark.parametrize("name", LUNGES)

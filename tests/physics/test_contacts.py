@@ -114,3 +114,28 @@ def test_uneven_and_moving_closes_to_rounding(uneven):
     """High-bar squat 60 kg at 1.5-0-1-0, uneven: once left 13 to 18 N m open."""
     result = solve(mode="dynamic", tempo_s=[1.5, 0, 1.0, 0], settings=uneven)
     assert result.solved.moments.closure.max() < 1e-9
+
+
+@pytest.mark.parametrize(
+    "fault", [{"knee_track_m": -0.04}, {"hip_shift_m": 0.03}, {"left_track_m": -0.03}]
+)
+@pytest.mark.parametrize("mode", ["static", "dynamic"])
+def test_a_fault_pushes_the_floor_no_harder(fault, mode):
+    """Frame by frame and under both rules the pair is that of the same pose without the fault."""
+    for rule in ("least-effort", "vertical"):
+        plain, faulty = (
+            solve("back-squat-high-bar", 100, settings=s, contact_rule=rule, mode=mode).solved
+            for s in ({}, fault)
+        )
+        assert np.allclose(plain.ground.pair_N, faulty.ground.pair_N, atol=1e-9)
+        assert np.allclose(plain.other_ground.pair_N, faulty.other_ground.pair_N, atol=1e-9)
+        assert float(faulty.moments.closure.max()) < 1e-6
+
+
+def test_knees_pushed_out_are_a_choice_with_a_pair_of_its_own():
+    """Knees outside the toes are no fault: the pair is again the one of least effort for that pose."""
+    plain, out = (
+        solve("back-squat-high-bar", 100, settings={"knee_track_m": track}).solved
+        for track in (0.0, 0.04)
+    )
+    assert not np.allclose(plain.ground.pair_N, out.ground.pair_N, atol=1.0)

@@ -46,10 +46,19 @@ def test_three_set_ups_side_by_side_with_intervals(window, lineup, tmp_path):
     assert cells[1].splitlines()[1].split(" ")[0].rstrip(",") in {"more", "less", "about", "open"}
     assert cells[1].splitlines()[2].startswith("as done ")
     assert "as done" not in cells[0]
-    for name in ("Compression, kN", "Shear, kN", "Knee : hip", "Hip frontal, N·m"):
+    for name in (
+        "Compression, kN",
+        "Shear, kN",
+        "Knee : hip",
+        "Hip in all, N·m",
+        "Hip sideways, N·m",
+    ):
         assert all("(" in lineup.table.cell(name, n) for n in range(3)), name
         words = lineup.table.cell(name, 1).splitlines()[-1].split(" ")[0].rstrip(",")
         assert words in {"more", "less", "about", "open"}
+    over = ("Hip hardest at", "Lockout : peak", "Hip impulse, N·m·s")
+    settle(window, lambda: all("(" in lineup.table.cell(over[0], n) for n in range(3)))
+    assert all("(" in lineup.table.cell(name, n) for name in over for n in range(3))
     first = lineup.picture.compared[0].result
     assert cells[0].startswith(f"{first.summary['hip_right'].peak_Nm:.0f}")
     lineup.save_csv(tmp_path / "l.csv")

@@ -17,7 +17,7 @@ from zesty_lever.exercises.builder import Limits, Rig
 from zesty_lever.exercises.catalogue import Variation, variation
 from zesty_lever.physics.body import Body
 from zesty_lever.physics.forces import GRAVITY_M_S2, External
-from zesty_lever.physics.iterate import TOLERANCE, secant_guess
+from zesty_lever.physics.iterate import TOLERANCE, secant_guess, secant_root
 from zesty_lever.physics.lines import Line, Push, line_forces
 from zesty_lever.physics.solve import Failure, Poses, Solved, solve
 from zesty_lever.physics.tempo import (
@@ -44,6 +44,17 @@ LINE_ROUNDS = 30
 AIDS = ("hold_N", "seat_share")
 # A support's usual lever about the foot, fractions of stature: only where a search starts.
 AID_ARM = {"hold": 0.5, "seat": 0.2}
+# A last step below this ends the search for a front leg's share (it then is right to some 1e-4), how far it
+# steps, and what the pair usually adds.
+SHARE_TOLERANCE, LONGEST_SHARE_STEP, USUAL_PAIR_SHARE = 5e-3, 0.1, 0.03
+DEEPEST = Instants(np.ones(1), np.zeros(1), slice(0, 1), ())
+LEAST = "least-effort"
+# Faults of how a set-up is done, each with the nearest value that is none: caving knees, a shifted pelvis.
+FAULTS: dict[str, Callable[[Array], Array]] = {
+    "knee_track_m": lambda track: np.maximum(track, 0.0),
+    "left_track_m": lambda track: np.maximum(track, 0.0),
+    "hip_shift_m": np.zeros_like,
+}
 BUILDERS: dict[str, Callable[[Rig, str | None, Array], Poses]] = {
     "level": level.build_poses,
     "split": split.build_poses,
@@ -170,10 +181,14 @@ class Batch:
     def solve(self, instants: Instants, rule: str = "") -> Solved:
         """Work out every sample at some instants; ``rule`` is that of the cases unless given."""
         batch, amount = self.with_aid()
+        batch, share = batch.with_share_delivered()
         poses = batch.poses(instants)
-        if amount is not None:
-            poses = replace(poses, bottom_deg={**poses.bottom_deg, str(self.free): amount[:, 0]})
-        return solve(poses, batch.body, batch.lines, instants, rule or self.rule)
+        told = {} if amount is None else {str(self.free): amount[:, 0]}
+        if share is not None:
+            told["front_share"] = share[:, 0]
+        poses = replace(poses, bottom_deg={**poses.bottom_deg, **told})
+        pair = batch.unfaulted_pair_N(instants)
+        return solve(poses, batch.body, batch.lines, instants, rule or self.rule, pair)
 
     def in_parts(self, instants: Instants, rule: str = "") -> Iterator[Solved]:
         """The same in parts of bounded size, for what would not fit into memory, or for progress."""
@@ -301,6 +316,49 @@ class Batch:
             amount = -mass * off * length / turned
         amount = np.where(np.isfinite(amount), amount, 0.0)
         return self._with_amount(key, amount), amount
+
+    def with_share_delivered(self) -> tuple[Batch, Array | None]:
+        """The batch whose front legs carry the shares asked for, and the share at the bottom.
+
+        With the feet at unequal heights the pair along their line has a part that points up: under the
+        rule *least effort* the front foot carries more than the place of the mass centre says, so the
+        place is searched that gives what was asked at the deepest point; at the top it is moved as far.
+        None where the shares are the mass centre's own.
+        """
+        front, given = self.variation.has_front_leg, self.settings
+        if not front or "front_share" not in given or self.rule != LEAST:
+            return self, None
+        if not np.any(given["rear_height_m"] != given["front_height_m"]):
+            return self, None
+
+        def delivered(share: Array) -> Array:
+            batch = replace(self, settings={**given, "front_share": share})
+            return solve(batch.poses(DEEPEST), self.body, self.lines, DEEPEST, LEAST).ground.share
+
+        asked = given["front_share"]
+        if self.free in (None, "front_share"):
+            return self, delivered(asked)
+        found, settled = secant_root(
+            lambda share: delivered(share) - asked,
+            asked - USUAL_PAIR_SHARE,
+            1.0,
+            longest_step=LONGEST_SHARE_STEP,
+            tolerance=SHARE_TOLERANCE,
+        )
+        found = np.where(settled, found, asked)
+        top = given["top_share"] + found - asked
+        return replace(self, settings={**given, "front_share": found, "top_share": top}), asked
+
+    def unfaulted_pair_N(self, instants: Instants) -> Array | None:
+        """The least-effort pair (N, + apart) of the same poses without their fault; None where there is none.
+
+        Knees that cave or a pelvis that shifts are no choice: the floor is pushed as hard as without.
+        """
+        given = self.settings
+        right = {key: most(given[key]) for key, most in FAULTS.items() if key in given}
+        if all(np.array_equal(given[key], value) for key, value in right.items()):
+            return None
+        return replace(self, settings={**given, **right}).solve(instants, LEAST).ground.pair_N
 
     def _with_amount(self, key: str, amount: Array) -> Batch:
         return self.varied(settings={key: amount})

@@ -58,6 +58,7 @@ def _fill_settings(case: Case, chosen: Variation) -> dict[str, float | None]:
             )
         values[key] = None if value is None else chosen.settings[key].check(value)
     _check_one_free(given, values, chosen)
+    _rise_with_heel(values, given, chosen)
     _limit_default_shin(case, chosen, values, given)
     _check_pressure(values, given)
     return values
@@ -94,6 +95,15 @@ def most_default_shin_deg(
     most = math.radians(case.athlete.limit_deg("ankle_dorsiflexion")) + lift
     allowed = math.degrees(math.atan(math.tan(min(most, 1.2)) * math.cos(toe_out)))
     return allowed - chosen.options.rear_shin_more_deg
+
+
+def _rise_with_heel(
+    values: dict[str, float | None], given: Mapping[str, Any], chosen: Variation
+) -> None:
+    """A default shin leans as many degrees further as the heel comes up: they rise together."""
+    shin, lift = values.get("shin_deg"), values.get("heel_lift_deg")
+    if shin is not None and lift and "shin_deg" not in given:
+        values["shin_deg"] = chosen.settings["shin_deg"].clamped(shin + lift)
 
 
 def _limit_default_shin(

@@ -136,7 +136,9 @@ def _own_lines(
 ) -> list[Line]:
     nothing = np.zeros_like(carried.down_kg)
     if own.kind == "hold":
-        each = Push((0.5 * settings["hold_N"], nothing, nothing))
+        slope = np.radians(settings.get("hold_slope_deg", nothing))
+        one = 0.5 * settings["hold_N"]
+        each = Push((one * np.cos(slope), one * np.sin(slope), nothing))
         return [Line(hand, hand, each, aid="hold") for hand in HANDS]
     if own.kind == "seat":
         weight = (body.mass_kg + carried.down_kg) * GRAVITY_M_S2

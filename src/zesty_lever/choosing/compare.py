@@ -11,6 +11,7 @@ import numpy as np
 from zesty_lever.analysis import Result, analyse, analyse_many
 from zesty_lever.cases.model import Case
 from zesty_lever.choosing.loading import USUAL, TypicalRules, matched, typical_load_kg, with_load
+from zesty_lever.choosing.rep_shape import Shapes, rep_intervals
 from zesty_lever.choosing.scatter import Errors
 from zesty_lever.choosing.uncertainty import DRAWS, OTHERS, Drawn, Interval, draw, nominal_of
 from zesty_lever.choosing.verdict import Judgement, Verdict, judge, undone_by
@@ -86,11 +87,19 @@ class FailedRow:
 
 @dataclass(frozen=True)
 class Table:
-    """A comparison: its rows, and by (case, one of `OTHERS`) interval and judged difference."""
+    """A comparison: its rows, and by (case, one of `OTHERS`) interval and judged difference.
+
+    ``shapes`` are by case the intervals of what the whole rep says (`rep_shape`), where they were asked for.
+    """
 
     rows: tuple[Row, ...]
     failed: tuple[FailedRow, ...]
     others: Mapping[tuple[str, str], Judged] = field(default_factory=dict)
+    shapes: Mapping[str, Shapes] = field(default_factory=dict)
+
+    def with_shapes(self, shapes: Mapping[str, Shapes]) -> Table:
+        """The same with the intervals of whole reps."""
+        return replace(self, shapes=shapes)
 
 
 def compare(
@@ -169,6 +178,21 @@ def table(
         if isinstance(item, Failed)
     ]
     return Table(tuple(rows), tuple(failed), beside)
+
+
+def shapes_of(
+    compared: Sequence[Compared | Failed],
+    errors: Errors | None = None,
+    tell: Callable[[float], None] | None = None,
+) -> dict[str, Shapes]:
+    """By case what its whole rep says, with 90 % intervals."""
+    found: dict[str, Shapes] = {}
+    for number, item in enumerate(compared):
+        if tell is not None:
+            tell(number / len(compared))
+        if isinstance(item, Compared):
+            found[item.name] = rep_intervals(item.result, errors)
+    return found
 
 
 def _plain_rows(item: Compared, base: Result) -> list[Row]:

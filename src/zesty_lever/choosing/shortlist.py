@@ -34,6 +34,8 @@ LOADS_TRIED, SUBSTITUTE_LOADS_TRIED = 9, 25
 SPAN_DRAWS = 200
 # A lift that demands less than this altogether is like any other that does, N m.
 LEAST_DEMAND_NM = 20.0
+# Flexors that do less than this go unsaid, N m.
+TOLD_NM = 15.0
 # How much of the work the ranking is; the intervals are the rest.
 RANKING_SHARE = 0.4
 
@@ -42,7 +44,7 @@ RANKING_SHARE = 0.4
 class Option:
     """One variation for this athlete: load, peaks (N m), how well it fits, and why.
 
-    ``spans`` are 90 % intervals of the peaks (N m), empty where too few draws can stand. ``settings`` are
+    ``flexors`` are the largest flexor moments (N m, at least 0). ``spans`` are 90 % intervals of the peaks (N m), empty where too few draws can stand. ``settings`` are
     those that differ from the default technique: a depth that the hips allow, a setting without which
     the load can't be held. ``depth_stops``: what stops it going deeper than that.
     """
@@ -54,6 +56,7 @@ class Option:
     features: Mapping[str, float]
     score: float
     reason: str
+    flexors: Mapping[str, float] = field(default_factory=dict)
     spans: Mapping[str, tuple[float, float]] = field(default_factory=dict)
     settings: Mapping[str, float] = field(default_factory=dict)
     depth_stops: str = ""
@@ -127,13 +130,13 @@ def _ranked(ready: Sequence[_Ready], wish: Wish) -> list[Option]:
     most = {key: max((own[key] for own in does), default=1.0) or 1.0 for key in keys}
     options = []
     for item, raw in zip(ready, does, strict=True):
-        peaks = item.result.peaks
+        peaks, flexors = item.result.peaks, item.result.flexors
         own = raw | {key: raw[key] / most[key] for key in most}
         score = sum(weight * own[key] for key, weight in wish.want.items())
         if wish.goal is not None:
             score -= _away(peaks, wish.goal, most)
         case = item.result.case
-        reason = _reason(wish, own, raw)
+        reason = _reason(wish, own, raw, flexors)
         options.append(
             Option(
                 case.variation,
@@ -143,6 +146,7 @@ def _ranked(ready: Sequence[_Ready], wish: Wish) -> list[Option]:
                 own,
                 score,
                 reason,
+                flexors=flexors,
                 settings=item.settings,
                 depth_stops=item.depth_stops,
             )
@@ -176,11 +180,11 @@ def _away(
 def ceiling_Nm(
     athlete: Athlete, ceiling: Ceiling, school: School = "even", rules: TypicalRules = USUAL
 ) -> float:
-    """A ceiling in N m: the share of what the known lift asks at the athlete's best load (else its typical)."""
+    """A ceiling in N m, for extensors and flexors alike: the share of what the known lift asks at the athlete's best load (else its typical)."""
     case = _plain_case(athlete, ceiling.lift, school)
     best = athlete.best_loads_kg.get(ceiling.lift)
     case = with_load(case, best if best is not None else typical_load_kg(case, rules)[0])
-    return ceiling.share * analyse(case).peaks[ceiling.joint]
+    return ceiling.share * analyse(case).sizes[ceiling.joint]
 
 
 def _plain_case(athlete: Athlete, name: str, school: School) -> ResolvedCase:
@@ -226,7 +230,7 @@ def _loaded(
             return helped
         result, changed = helped
         settings |= changed
-    over = [j for j, most in limits.items() if result.peaks[j] > most + 0.5]
+    over = [j for j, most in limits.items() if result.sizes[j] > most + 0.5]
     if not over:
         return _Ready(result, rule, settings, stops)
     lowered = _lowered(result.case, limits, over[0], settings)
@@ -250,20 +254,36 @@ def _lowered(
     """The case with the most load that keeps every ceiling; or why none does."""
     low = variation(case.variation).load_range_kg()[0]
     loads = np.linspace(low, case.load_kg, LOADS_TRIED)
-    peaks, able = peaks_at_loads(case, loads)
-    fits = able & np.all([peaks[j] <= limits[j] + 1e-9 for j in limits], axis=0)
+    solved = at_loads(case, loads)
+    able = solved.feasible
+    sizes = {g.key: np.nan_to_num(solved.size(g)) for g in COACH_JOINTS}
+    fits = able & np.all([sizes[j] <= limits[j] + 1e-9 for j in limits], axis=0)
     word = BY_KEY[joint].word
+    if joint in (HIP.key, KNEE.key) and solved.flexor_peak(BY_KEY[joint])[-1] >= sizes[joint][-1]:
+        word = f"{word}'s flexors"
     if not fits.any():
         if not able.any():
             return f"too much for the {word}"
-        least = float(peaks[joint][able].min())
+        least = float(sizes[joint][able].min())
         return f"too much for the {word}: {least:.0f} against {limits[joint]:.0f} N·m even at its lightest"
     best = int(np.flatnonzero(fits)[-1])
     # Between the last load that fits and the next, the peaks are as good as straight.
-    result = analyse(with_load(case, _edge(loads, peaks, limits, best)))
+    made = _made_below(case, _edge(loads, sizes, limits, best))
+    if made is None:
+        return f"too much for the {word} with the lightest load that a gym makes"
+    result = analyse(with_load(case, made))
     if result.error:
         result = analyse(with_load(case, float(loads[best])))
     return _Ready(result, f"lowered for the {word}", settings)
+
+
+def _made_below(case: ResolvedCase, most: float) -> float | None:
+    """The heaviest load (kg) that a gym can make and that is no heavier; None where the lightest is."""
+    entry = variation(case.variation)
+    made = at_hand_kg(entry.id, entry.equipment, most)
+    if made <= most:
+        return made
+    return 0.0 if entry.load is not None and entry.load.works_unloaded else None
 
 
 def _helped(
@@ -296,13 +316,13 @@ def rounds(solved: Solved) -> bool:
 
 
 def _edge(
-    loads: Array, peaks: Mapping[str, Array], limits: Mapping[str, float], best: int
+    loads: Array, sizes: Mapping[str, Array], limits: Mapping[str, float], best: int
 ) -> float:
     if best + 1 >= len(loads):
         return float(loads[best])
     edges = [float(loads[best + 1])]
     for joint, most in limits.items():
-        low, high = peaks[joint][best], peaks[joint][best + 1]
+        low, high = sizes[joint][best], sizes[joint][best + 1]
         if high > most and high > low:
             step = (loads[best + 1] - loads[best]) * (most - low) / (high - low)
             edges.append(float(loads[best] + step))
@@ -316,11 +336,21 @@ def peaks_at_loads(case: ResolvedCase, loads_kg: Array) -> tuple[dict[str, Array
     return peaks, solved.feasible
 
 
-def _reason(wish: Wish, own: Mapping[str, float], does: Mapping[str, float]) -> str:
+def _reason(
+    wish: Wish, own: Mapping[str, float], does: Mapping[str, float], flexors: Mapping[str, float]
+) -> str:
     """One sentence: what speaks for it most, in numbers. ``own`` are shares of the most, ``does`` N m."""
 
+    def bent(key: str) -> str:
+        """What the flexors do, where they do more than the extensors."""
+        return f" (flexors {flexors[key]:.0f})" if flexors[key] > max(does[key], TOLD_NM) else ""
+
     def others(but: str = "") -> str:
-        parts = (f"{g.word} {does[g.key]:.0f}" for g in (HIP, KNEE, LOWER_BACK) if g.key != but)
+        parts = (
+            f"{g.word} {does[g.key]:.0f}{bent(g.key)}"
+            for g in (HIP, KNEE, LOWER_BACK)
+            if g.key != but
+        )
         return ", ".join(parts) + " N·m"
 
     if not wish.want:
@@ -330,14 +360,15 @@ def _reason(wish: Wish, own: Mapping[str, float], does: Mapping[str, float]) -> 
         key=lambda k: wish.want[k] * own[k] if wish.want[k] > 0 else wish.want[k] * (own[k] - 1.0),
     )
     if key in BY_KEY:
-        size = f"{does[key]:.0f} N·m, {100.0 * own[key]:.0f} % of the most here"
+        size = f"{does[key]:.0f} N·m{bent(key)}, {100.0 * own[key]:.0f} % of the most here"
         verb = "works" if wish.want[key] > 0 else "is spared"
         return f"the {BY_KEY[key].word} {verb}: {size}; {others(key)}"
+    aside = "adductors" if does["adducts"] else "abductors"
     words = {
         "lockout": f"the hip still carries {does['lockout']:.0f} N·m at lockout",
         "long": f"the hip carries {does['long']:.0f} N·m bent deep",
         "one-leg": "one leg does the work" if own[key] else "both legs share the work",
-        "sideways": f"the hip holds {does['sideways']:.0f} N·m sideways",
+        "sideways": f"the hip's {aside} hold {does['sideways']:.0f} N·m sideways",
     }[key]
     return f"{words}; {others()}"
 

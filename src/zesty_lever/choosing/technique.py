@@ -48,6 +48,7 @@ class _Tried:
 
     samples: Array
     peaks: Mapping[str, Array]
+    sizes: Mapping[str, Array]
     able: Flags
 
 
@@ -109,7 +110,7 @@ def search(
 
     every = _sampled(batch, axes, at, pick, seed, tell)
     clean = _Clean(batch, axes, every.samples, flags_of(analyse(resolved)))
-    fits = every.able & _under(every.peaks, ceilings)
+    fits = every.able & _under(every.sizes, ceilings)
     wanted = -every.peaks[joint] if most else every.peaks[joint]
     ranked = np.argsort(np.where(fits, wanted, np.inf))[: int(fits.sum())]
     row = clean.best(ranked)
@@ -272,6 +273,7 @@ def _try(
         g.key: np.maximum(np.nan_to_num(np.concatenate([p.peak(g) for p in parts])), 0.0)
         for g in COACH_JOINTS
     }
+    sizes = {g.key: np.nan_to_num(np.concatenate([p.size(g) for p in parts])) for g in COACH_JOINTS}
     lumbar = np.concatenate(
         [np.nan_to_num(p.pose.lumbar_flexion_rad, nan=9.0).max(axis=1) for p in parts]
     )
@@ -280,22 +282,23 @@ def _try(
     over = np.concatenate([knees_over_feet(p.pose, deepest) for p in parts])
     if keep_knees:
         able &= over
-    return _Tried(samples, peaks, able)
+    return _Tried(samples, peaks, sizes, able)
 
 
 def _joined(known: Sequence[_Tried]) -> _Tried:
     return _Tried(
         np.concatenate([t.samples for t in known]),
         {g.key: np.concatenate([t.peaks[g.key] for t in known]) for g in COACH_JOINTS},
+        {g.key: np.concatenate([t.sizes[g.key] for t in known]) for g in COACH_JOINTS},
         np.concatenate([t.able for t in known]),
     )
 
 
-def _under(peaks: Mapping[str, Array], ceilings: Mapping[str, float]) -> Flags:
+def _under(sizes: Mapping[str, Array], ceilings: Mapping[str, float]) -> Flags:
     """Which samples keep every ceiling."""
-    fits = np.ones(len(next(iter(peaks.values()))), dtype=bool)
+    fits = np.ones(len(next(iter(sizes.values()))), dtype=bool)
     for joint, ceiling in ceilings.items():
-        fits &= peaks[joint] <= ceiling
+        fits &= sizes[joint] <= ceiling
     return fits
 
 
@@ -304,7 +307,7 @@ def _best_of(
 ) -> Array | None:
     best, value = None, np.inf
     for tried in known:
-        fits = tried.able & _under(tried.peaks, ceilings)
+        fits = tried.able & _under(tried.sizes, ceilings)
         wanted = np.where(fits, -tried.peaks[joint] if most else tried.peaks[joint], np.inf)
         row = int(np.argmin(wanted))
         if wanted[row] < value:

@@ -32,7 +32,7 @@ LEAST_HIP_NM = 5.0
 # Frames (of 121) about each peak of the estimate where draws are looked at.
 BESIDE_PEAK = (-4, 0, 4)
 # What is drawn besides the joints' peaks.
-OTHERS = ("compression_N", "shear_N", "frontal_Nm", "knee_to_hip")
+OTHERS = ("compression_N", "shear_N", "work_Nm", "frontal_Nm", "knee_to_hip")
 
 
 @dataclass(frozen=True)
@@ -93,9 +93,9 @@ def nominal_of(result: Result, key: str) -> float:
 
 
 def _others(pose: Pose, moments: JointMoments) -> dict[str, Array]:
-    """`OTHERS` over the frames (last axis): largest compression and shear, frontal moment, knee to hip."""
+    """`OTHERS` over the frames (last axis): largest compression and shear, hip's work and frontal moment, knee to hip."""
     disc = disc_forces(pose, moments)
-    frontal = out_of_sagittal(pose, moments, "right")[1]
+    work, frontal = out_of_sagittal(pose, moments, "right")
     hip, knee = (
         extreme(moments.extension[JOINTS.index(f"{j}_right")], 1.0) for j in ("hip", "knee")
     )
@@ -103,6 +103,7 @@ def _others(pose: Pose, moments: JointMoments) -> dict[str, Array]:
     return {
         "compression_N": disc.compression_N.max(axis=-1),
         "shear_N": disc.shear_N.max(axis=-1),
+        "work_Nm": work.max(axis=-1),
         "frontal_Nm": _largest(frontal),
         "knee_to_hip": ratio,
     }
@@ -224,8 +225,8 @@ def frames_of(result: Result, joints: Sequence[str], *, others: bool = False) ->
     frames = {times.top, times.bottom}
     curves = [solved.extension(joint) for joint in joints]
     if others:
-        frontal = out_of_sagittal(solved.pose, solved.moments, "right")[1]
-        curves += [solved.disc.compression_N, solved.disc.shear_N, frontal]
+        curves += [solved.disc.compression_N, solved.disc.shear_N]
+        curves += out_of_sagittal(solved.pose, solved.moments, "right")
         curves += [solved.extension(f"{joint}_right") for joint in ("hip", "knee")]
     for curve in curves:
         at = int(np.argmax(np.abs(curve)))

@@ -130,7 +130,8 @@ def features_of(result: Result) -> dict[str, float]:
     """What a variation does besides its peaks.
 
     ``lockout``: the hip's extensor moment at the top, N m; ``long``: the same with the hip bent deep (the
-    less bent, the less counts), N m; ``sideways``: the hip's moment about forward, N m; ``one-leg``: 1 or 0.
+    less bent, the less counts), N m; ``sideways``: the hip's moment about forward, N m, ``adducts`` 1 where the
+    adductors hold it, 0 the abductors; ``one-leg``: 1 or 0.
     """
     solved, times = result.solved, result.timeline
     entry = variation(result.case.variation)
@@ -141,10 +142,12 @@ def features_of(result: Result) -> dict[str, float]:
     # Deepest hip flexion counts as long only if the hip is really bent there.
     thigh = solved.pose.side_view_rad(f"knee_{side}", f"hip_{side}")
     bent = float(solved.pose.pelvis_rad[deep] - thigh[deep])
-    aside = float(np.abs(out_of_sagittal(solved.pose, solved.moments, side)[1]).max())
+    frontal = out_of_sagittal(solved.pose, solved.moments, side)[1]
+    aside = float(frontal[int(np.argmax(np.abs(frontal)))])
     return {
         "lockout": max(float(hip[top]), 0.0),
         "long": max(float(hip[deep]), 0.0) * float(np.clip(bent / np.radians(90.0), 0.0, 1.0)),
         "one-leg": float(entry.options.rear not in {"", "flat"}),
-        "sideways": aside,
+        "sideways": abs(aside),
+        "adducts": float(aside >= 0.0),
     }

@@ -32,6 +32,7 @@ COLUMNS = (
     "reason",
     "ruled_out",
     *(f"{j}_{end}_Nm" for j in ("hip", "knee", "lower_back") for end in ("low", "high")),
+    *(f"{j}_flexor_Nm" for j in ("hip", "knee", "lower_back")),
 )
 
 
@@ -238,6 +239,7 @@ def _row(number: int, option: Option | RuledOut) -> list[Any]:
         option.reason,
         "",
         *ends,
+        *(f"{option.flexors[key]:.1f}" if key in option.flexors else "" for key in BY_KEY),
     ]
 
 

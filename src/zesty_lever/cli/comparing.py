@@ -7,7 +7,7 @@ import csv
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from zesty_lever.choosing.compare import Failed, FailedRow, compare, table
+from zesty_lever.choosing.compare import Failed, FailedRow, compare, shapes_of, table
 from zesty_lever.cli.choosing import errors_of, rules_of
 from zesty_lever.cli.console import OK, SOME_FAILED
 from zesty_lever.io.json_files import read_case, replacing
@@ -21,6 +21,9 @@ DIGITS = {
     "peak_Nm": 0,
     "difference_Nm": 0,
     "difference_percent": 0,
+    **dict.fromkeys(("at_progress_low", "at_progress_high"), 2),
+    **dict.fromkeys(("lockout_to_peak_low", "lockout_to_peak_high"), 2),
+    **dict.fromkeys(("impulse_low_Nms", "impulse_high_Nms"), 0),
 }
 
 
@@ -36,8 +39,10 @@ def run_compare(arguments: argparse.Namespace) -> int:
             unreadable.append(FailedRow(path.stem, "", None, error.problem))
     compared = compare(named, arguments.match, rules_of(arguments))
     found = table(compared, arguments.draws, errors_of(arguments.error), undoing=arguments.judge)
+    if arguments.judge and arguments.draws:
+        found = found.with_shapes(shapes_of(compared, errors_of(arguments.error)))
     header = (*COLUMNS, *JUDGED) if arguments.judge else COLUMNS
-    rows = [compared_cells(row) for row in found.rows]
+    rows = [compared_cells(row, found) for row in found.rows]
     rows += [failed_cells(row) for row in (*found.failed, *unreadable)]
     _print_table(header, rows)
     if arguments.csv:

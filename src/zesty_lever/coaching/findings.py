@@ -20,7 +20,7 @@ from zesty_lever.coaching.measures.reading import MEASURES, ReadRep, Sized
 from zesty_lever.coaching.rules import Rule, rules
 from zesty_lever.coaching.schools import Disputed, schools
 from zesty_lever.exercises.catalogue import variation
-from zesty_lever.joints import COACH_JOINTS
+from zesty_lever.joints import COACH_JOINTS, ROW, SIDES
 from zesty_lever.physics.body import landmark
 
 __all__ = ("Effect", "Found", "effect", "findings", "followed")
@@ -54,11 +54,16 @@ class Found:
 
 @dataclass(frozen=True)
 class Effect:
-    """What following a cue does: peaks before and after (N m) by joint word, and the finding's size."""
+    """What following a cue does: peaks before and after (N m) by joint word, and the finding's size.
+
+    ``knee_frontal`` are the knee's moments about its own floating axis at the deepest point (N m, the
+    front leg's or the worse side's; minus: bent inward), before and after, where the finding is about that.
+    """
 
     before: Mapping[str, float]
     after: Mapping[str, float]
     size_after: float
+    knee_frontal: tuple[float, float] | None = None
 
 
 def _in_words(code: str, rule: Rule, sized: Sized | None, school: School) -> Found | None:
@@ -161,4 +166,14 @@ def effect(result: Result, found: Found) -> Effect | None:
     before_Nm, after_Nm = (
         {g.word: r.summary[g.shown].peak_Nm for g in COACH_JOINTS} for r in (result, after)
     )
-    return Effect(before_Nm, after_Nm, left)
+    frontal = None
+    if rules()[found.code].bends_knee_inward:
+        frontal = (_knee_frontal_Nm(result), _knee_frontal_Nm(after))
+    return Effect(before_Nm, after_Nm, left, frontal)
+
+
+def _knee_frontal_Nm(result: Result) -> float:
+    """The moment about the knee's own floating axis at the deepest point, N m: the front leg's, else the worse."""
+    sides = ("right",) if variation(result.case.variation).has_front_leg else SIDES
+    rows = [ROW[f"knee_{side}"] for side in sides]
+    return float(result.solved.moments.abduction[rows, result.timeline.bottom].min())

@@ -29,7 +29,8 @@ class Rule(Model, frozen=True, kw_only=True):
 
     ``counts_from_default``: its size is what it has beyond the school's own default for this athlete.
     ``severity`` is one word, or one for each school that tells it at all. ``readings`` are other words
-    for what its measure tells apart.
+    for what its measure tells apart. ``bends_knee_inward``: what its cue does shows at the knee's own
+    floating axis.
     """
 
     unit: str
@@ -40,6 +41,7 @@ class Rule(Model, frozen=True, kw_only=True):
     drill: str = ""
     disputed: str = ""
     counts_from_default: bool = False
+    bends_knee_inward: bool = False
     readings: dict[str, Reading] = msgspec.field(default_factory=dict)
 
     def severity_for(self, school: School) -> Severity | None:

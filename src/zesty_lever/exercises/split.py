@@ -81,21 +81,24 @@ def _follow_path(split: SplitStance, free: str | None, progress: Array) -> Poses
     line_want = line_b * (upright + (1.0 - upright) * p)
     track = p * given["knee_track_m"]
     share = bottom.share + (1.0 - p) * (top_share(split, bottom.share) - bottom.share)
-    start = split.guess("shin", p * shin_b + (1.0 - p) * UPRIGHT_SHIN_RAD)
-    shin, sway, settled = balance_shin(
-        split,
-        foot,
-        start,
-        share,
-        track,
-        lambda angle: (angle + 0.5 * np.pi - knee, line_want),
-        split.guess("sway", np.zeros_like(start)),
-    )
-    roots = {"shin": shin, "sway": sway}
-    # The deepest pose is the one asked for, balanced or not.
+    shin, sway, settled = shin_b, bottom.sway, bottom.settled
+    roots: dict[str, Array] = {}
     deepest = p >= 1.0
-    shin, sway = np.where(deepest, shin_b, shin), np.where(deepest, bottom.sway, sway)
-    settled = np.where(deepest, bottom.settled, settled)
+    if not deepest.all():
+        start = split.guess("shin", p * shin_b + (1.0 - p) * UPRIGHT_SHIN_RAD)
+        shin, sway, settled = balance_shin(
+            split,
+            foot,
+            start,
+            share,
+            track,
+            lambda angle: (angle + 0.5 * np.pi - knee, line_want),
+            split.guess("sway", np.zeros_like(start)),
+        )
+        roots = {"shin": shin, "sway": sway}
+        # The deepest pose is the one asked for, balanced or not.
+        shin, sway = np.where(deepest, shin_b, shin), np.where(deepest, bottom.sway, sway)
+        settled = np.where(deepest, bottom.settled, settled)
     thigh = shin + 0.5 * np.pi - knee
     goal = split.target(foot, share)
     length = split.body.lengths["foot"] * np.cos(split.toe_out)

@@ -32,12 +32,29 @@ JUDGED = (
     "judgement",
     "undone_by",
     "open_because",
+    "at_progress_low",
+    "at_progress_high",
+    "lockout_to_peak_low",
+    "lockout_to_peak_high",
+    "impulse_low_Nms",
+    "impulse_high_Nms",
 )
+# The ends of a whole rep's intervals by the quantity that they are about.
+OVER_THE_REP = {
+    "at_progress": ("at_progress_low", "at_progress_high"),
+    "lockout_to_peak": ("lockout_to_peak_low", "lockout_to_peak_high"),
+    "impulse_Nms": ("impulse_low_Nms", "impulse_high_Nms"),
+}
 
 
-def compared_cells(row: Row) -> dict[str, Any]:
-    """A row by column."""
+def compared_cells(row: Row, found: Table) -> dict[str, Any]:
+    """A row of a comparison by column."""
     cells: dict[str, Any] = {c: getattr(row, c) for c in COLUMNS if hasattr(row, c)}
+    shapes = found.shapes.get(row.case, {})
+    for quantity, (low, high) in OVER_THE_REP.items():
+        interval = shapes.get((row.joint, quantity))
+        if interval is not None:
+            cells |= {low: interval.low, high: interval.high}
     if row.judged is None:
         return cells
     verdict, undone = row.judged.verdict, row.judged.undone_by
@@ -88,7 +105,8 @@ def csv_text(found: Table) -> str:
     text = io.StringIO()
     writer = csv.writer(text)
     header = (*COLUMNS, *JUDGED)
-    rows = [*map(compared_cells, found.rows), *map(failed_cells, found.failed)]
+    rows = [compared_cells(row, found) for row in found.rows]
+    rows += map(failed_cells, found.failed)
     writer.writerow(header)
     writer.writerows([text_of(row.get(column)) for column in header] for row in rows)
     return text.getvalue()

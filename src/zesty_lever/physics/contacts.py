@@ -107,12 +107,15 @@ class Contacts:
         )
 
 
-def solve_contacts(pose: Pose, loaded: Wrench, support: Support, rule: str) -> Contacts:
+def solve_contacts(
+    pose: Pose, loaded: Wrench, support: Support, rule: str, least_pair_N: Array | None = None
+) -> Contacts:
     """Contact forces (N) that balance what is ``loaded`` on the pieces, the pair settled by ``rule``.
 
     ``vertical`` leaves the pair without horizontal part; ``least-effort`` takes the pair that
     minimises the sum of squared ankle, knee and hip moments of both legs, inside the friction cone
-    of every contact (closed form: moments are linear in the pair).
+    of every contact (closed form: moments are linear in the pair). ``least_pair_N`` is that pair where it
+    is known already (N, + apart): who caves pushes the floor no harder than who does not.
     """
     whole = on_whole(loaded)
     if support.kind == "foot":
@@ -131,7 +134,8 @@ def solve_contacts(pose: Pose, loaded: Wrench, support: Support, rule: str) -> C
     points, forces, pushes = _shared(whole, places, on_second, line / norm(line))
     pair = np.zeros_like(flat)
     if rule == "least-effort":
-        pair = _least_effort(pose, loaded, support.segments, points, forces, pushes)
+        own = _least_effort(pose, loaded, support.segments, points, forces, pushes)
+        pair = own if least_pair_N is None else _held(least_pair_N, own, forces, pushes)
         forces = forces + pair * pushes
     first = summed(forces[1, row] for row in range(len(support.places[0].names)))
     return Contacts(
@@ -277,6 +281,14 @@ def _least_effort(
     low, high = _inside_friction(forces, pushes)
     inside: Array = np.clip(best, np.minimum(low, 0.0), np.maximum(high, 0.0))
     return inside
+
+
+def _held(pair_N: Array, own: Array, forces: Array, pushes: Array) -> Array:
+    """A pair that is known (N, + apart) along ``pushes``, inside friction; ``own`` where it is not a number."""
+    low, high = _inside_friction(forces, pushes)
+    inside = np.clip(-pair_N, np.minimum(low, 0.0), np.maximum(high, 0.0))
+    held: Array = np.where(np.isfinite(inside), inside, own)
+    return held
 
 
 def _inside_friction(forces: Array, direction: Array) -> tuple[Array, Array]:

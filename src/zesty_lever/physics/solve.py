@@ -99,7 +99,8 @@ class Solved:
     ``loads`` are weights (with inertia) and lines; ``supports`` what hands on a support and a seat push
     with; ``contacts`` all that holds the body up. ``acceleration_m_s2`` of the segments is zero at rest.
     ``pressure_fraction`` is where along the (front) foot the pressure sits. ``bottom_deg`` has the
-    angles of the deepest point by settings key. ``drawable`` says which frames exist at all.
+    angles of the deepest point by settings key. ``drawable`` says which frames exist at all. ``least_pair_N``
+    is the least-effort pair of the same pose without its fault, None where there is no fault.
     """
 
     pose: Pose
@@ -114,6 +115,7 @@ class Solved:
     bottom_deg: Mapping[str, Any]
     drawable: Flags
     failures: tuple[Failure, ...]
+    least_pair_N: Array | None = None
 
     @property
     def contacts(self) -> Contacts:
@@ -148,14 +150,25 @@ class Solved:
         return disc_forces(self.pose, self.moments)
 
     @cached_property
+    def other_ground(self) -> Contacts:
+        """The ground under the other contact rule; the same where there is no pair to settle."""
+        if self.support.kind in ("foot", "hooked"):
+            return self.ground
+        other = OTHER_RULE[self.rule]
+        return solve_contacts(self.pose, self._loaded, self.support, other, self.least_pair_N)
+
+    @cached_property
     def other_end(self) -> JointMoments:
         """Moments under the other contact rule; the same ones where there is no pair to settle."""
         if self.support.kind in ("foot", "hooked"):
             return self.moments
+        return _moments(self.pose, self._loaded, self.other_ground)
+
+    @property
+    def _loaded(self) -> Wrench:
+        """All that acts on the pieces but the ground."""
         carried = self.loads.joined(self.supports) if self.supports.names else self.loads
-        loaded = on_pieces(carried, self.pose.pelvis_rad.shape)
-        far = solve_contacts(self.pose, loaded, self.support, OTHER_RULE[self.rule])
-        return _moments(self.pose, loaded, far)
+        return on_pieces(carried, self.pose.pelvis_rad.shape)
 
     @property
     def feasible(self) -> Flags:
@@ -187,6 +200,11 @@ class Solved:
         flexor: Array = np.maximum(-least, 0.0)
         return flexor
 
+    def size(self, group: JointGroup) -> Array:
+        """Largest moment of a joint group either way, N m (by case), at least 0: what a ceiling holds."""
+        most: Array = np.maximum(np.maximum(self.peak(group), 0.0), self.flexor_peak(group))
+        return most
+
     def case(self, index: int, frames: int | None = None) -> Solved:
         """One case of a batch, all its frames or the leading ones; only failures that hold for it."""
         last = self.frames if frames is None else frames
@@ -200,18 +218,30 @@ class Solved:
         return one
 
 
-def solve(poses: Poses, body: Body, lines: Sequence[Line], instants: Instants, rule: str) -> Solved:
+def solve(
+    poses: Poses,
+    body: Body,
+    lines: Sequence[Line],
+    instants: Instants,
+    rule: str,
+    least_pair_N: Array | None = None,
+) -> Solved:
     """Work out everything about some poses at the instants that are kept.
 
-    ``rule`` settles the pair of contact forces (see `contacts`). Nothing raises: what is impossible
-    is flagged in ``failures``.
+    ``rule`` settles the pair of contact forces, ``least_pair_N`` is its least-effort one where that is
+    known (see `contacts`). Nothing raises: what is impossible is flagged in ``failures``.
     """
     with np.errstate(invalid="ignore", divide="ignore", over="ignore"):
-        return _solve(poses, body, lines, instants, rule)
+        return _solve(poses, body, lines, instants, rule, least_pair_N)
 
 
 def _solve(
-    poses: Poses, body: Body, lines: Sequence[Line], instants: Instants, rule: str
+    poses: Poses,
+    body: Body,
+    lines: Sequence[Line],
+    instants: Instants,
+    rule: str,
+    least_pair_N: Array | None,
 ) -> Solved:
     if instants.moving:
         loads, acceleration = loads_along(body, poses.pose, instants.runs)
@@ -232,7 +262,7 @@ def _solve(
     supports = line_forces(body, pose, tuple(line for line in lines if line.aid), progress, up)
     carried = loads.joined(supports) if supports.names else loads
     loaded = on_pieces(carried, pose.pelvis_rad.shape)
-    contacts = solve_contacts(pose, loaded, poses.support, rule)
+    contacts = solve_contacts(pose, loaded, poses.support, rule, least_pair_N)
     moments = _moments(pose, loaded, contacts)
     standing = poses.support.kind != "hooked" and "foot_right" in contacts.names
     fraction = under_foot(pose, contacts, "right") if standing else poses.pressure_fraction
@@ -255,6 +285,7 @@ def _solve(
         poses.bottom_deg,
         poses.solved & np.isfinite(moments.closure),
         failures,
+        least_pair_N,
     )
 
 

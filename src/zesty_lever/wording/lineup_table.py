@@ -6,9 +6,10 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from zesty_lever.analysis import Result
+from zesty_lever.analysis import JointSummary, Result
 from zesty_lever.bench.model import Bench
-from zesty_lever.choosing.compare import Compared, Failed, Judged, Row
+from zesty_lever.choosing.compare import Compared, Failed, Judged, Row, Table
+from zesty_lever.choosing.rep_shape import FRONT_SHARE, Shapes
 from zesty_lever.choosing.uncertainty import OTHERS, nominal_of
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.joints import COACH_JOINTS
@@ -21,7 +22,8 @@ MOMENTS = {group.shown: f"{group.word.capitalize()}, N·m" for group in COACH_JO
 TIPS = {
     **dict.fromkeys(
         MOMENTS.values(),
-        "Peak with its 90 % interval; then the difference to the first set-up, judged: as set up, then as done.",
+        "Peak with its 90 % interval (\N{MINUS SIGN}: the flexors work), the other direction's where it counts; then the difference to the first "
+        "set-up, judged: as set up, then as done.",
     ),
     "Compression, kN": "Largest push along the spine at the lowest disc, 90 % interval; then against the first set-up.",
     "Shear, kN": "Largest push across the spine at the lowest disc, 90 % interval; then against the first set-up.",
@@ -29,12 +31,12 @@ TIPS = {
     "Hip hardest at": "Where in the range the hip's peak falls: 0 % is the start, 100 % the turn.",
     "Lockout : peak": "Share of the hip's peak that is left at lockout.",
     "Hip impulse, N·m·s": "Moment times time at the tempo chosen: a repetition, and a set of as many as chosen.",
-    "Hip frontal, N·m": "Largest sideways (frontal) moment at the hip.",
+    "Hip in all, N·m": "Largest moment of the hip across the thigh, whatever its direction: in a wide stance extension alone "
+    "hides what the adductors do.",
+    "Hip sideways, N·m": "Largest moment of the hip about the forward axis (frontal): + where the adductors work, "
+    "− where the abductors do.",
     "Front share": "Share of the weight on the front foot at the turn.",
 }
-
-
-Others = Mapping[tuple[str, str], Judged]
 
 
 # Row, what its draws are called, how many of the unit shown make one of the core's, decimals.
@@ -42,20 +44,23 @@ WITH_INTERVALS = (
     ("Compression, kN", "compression_N", 1e-3, 1),
     ("Shear, kN", "shear_N", 1e-3, 1),
     ("Knee : hip", "knee_to_hip", 1.0, 2),
-    ("Hip frontal, N·m", "frontal_Nm", 1.0, 0),
+    ("Hip in all, N·m", "work_Nm", 1.0, 0),
+    ("Hip sideways, N·m", "frontal_Nm", 1.0, 0),
 )
+
+
+# A moment in the other direction, or sideways, that is smaller than this goes unsaid, N m.
+TOLD_NM = 15.0
 
 
 ORDER = ("Load", *TIPS, "Athlete", "Note")
 
 
 def table_columns(
-    compared: Sequence[Compared | Failed], rows: Sequence[Row], others: Others, bench: Bench
+    compared: Sequence[Compared | Failed], found: Table, bench: Bench
 ) -> list[Mapping[str, str]]:
-    """Every set-up's cells by quantity; ``rows`` and ``others`` carry the judged differences."""
-    return [
-        _column(number, compared[number], rows, others, bench) for number in range(len(compared))
-    ]
+    """Every set-up's cells by quantity; ``found`` carries the judged differences and the intervals."""
+    return [_column(number, compared[number], found, bench) for number in range(len(compared))]
 
 
 def quantities(columns: Sequence[Mapping[str, str]]) -> list[str]:
@@ -63,9 +68,7 @@ def quantities(columns: Sequence[Mapping[str, str]]) -> list[str]:
     return [name for name in ORDER if any(name in column for column in columns)]
 
 
-def _column(
-    number: int, item: Compared | Failed, rows: Sequence[Row], others: Others, bench: Bench
-) -> Mapping[str, str]:
+def _column(number: int, item: Compared | Failed, found: Table, bench: Bench) -> Mapping[str, str]:
     entry = bench.lineup[number]
     ends = {"Athlete": item.case.athlete.name or "Athlete", "Note": entry.note}
     takes_load = bool(variation(item.case.variation).load)
@@ -73,19 +76,30 @@ def _column(
     top = {"Load": f"{load}, pinned" if entry.pinned else load}
     if isinstance(item, Failed):
         return {**top, **dict.fromkeys(MOMENTS.values(), "not possible"), **ends}
-    own = {r.joint: r for r in rows if r.case == item.name}
-    moments = {name: _moment(own[joint], first=number == 0) for joint, name in MOMENTS.items()}
-    judged = {key: others.get((item.name, key)) for key in OTHERS}
-    beside = _others(item.result, judged, bench.reps_a_set, first=number == 0)
+    own = {r.joint: r for r in found.rows if r.case == item.name}
+    moments = {
+        name: _moment(own[joint], item.result.summary[joint], first=number == 0)
+        for joint, name in MOMENTS.items()
+    }
+    judged = {key: found.others.get((item.name, key)) for key in OTHERS}
+    beside = _others(item.result, judged, first=number == 0)
+    beside |= _over_the_rep(item.result, found.shapes.get(item.name, {}), bench.reps_a_set)
     return {**top, **moments, **beside, **ends}
 
 
-def _moment(row: Row, *, first: bool) -> str:
-    """Peak with interval, and the judged difference, as set up and as done."""
+def _moment(row: Row, own: JointSummary, *, first: bool) -> str:
+    """Peak with interval, the other direction's where it counts, and the judged difference, as set up and as done."""
     text = f"{row.peak_Nm:.0f}"
     judged = row.judged
     if judged is not None:
         text += f" ({_span(judged.peak.low, judged.peak.high)})"
+    other, who = (
+        (own.flexor_peak_Nm, "flexors")
+        if row.peak_Nm >= 0.0
+        else (own.extensor_peak_Nm, "extensors")
+    )
+    if other >= TOLD_NM:
+        text += f"\n{who} {other:.0f}"
     if first:
         return minus(f"{text}\nbaseline")
     if judged is None:
@@ -117,23 +131,41 @@ def _beside(
 
 
 def _others(
-    result: Result, judged_by_key: Mapping[str, Judged | None], reps: int, *, first: bool
+    result: Result, judged_by_key: Mapping[str, Judged | None], *, first: bool
 ) -> dict[str, str]:
-    """Discs, ratio and sideways part with their intervals; where, impulse and front share without."""
-    summary = result.summary
-    hip = summary["hip_right"]
+    """Discs, ratio and sideways part with their intervals."""
     found = {
         name: _beside(result, key, factor, decimals, judged_by_key[key], first=first)
         for name, key, factor, decimals in WITH_INTERVALS
     }
+    frontal = nominal_of(result, "frontal_Nm")
+    if abs(frontal) >= TOLD_NM:
+        first_line, *rest = found["Hip sideways, N·m"].split("\n")
+        who = "adductors" if frontal > 0.0 else "abductors"
+        found["Hip sideways, N·m"] = "\n".join([f"{first_line} {who}", *rest])
     if not np.isfinite(nominal_of(result, "knee_to_hip")):
         found["Knee : hip"] = "hip near 0"
-    found["Hip hardest at"] = f"{100.0 * hip.at_progress:.0f} %"
-    found["Lockout : peak"] = minus(f"{hip.lockout_to_peak:.2f}")
-    found["Hip impulse, N·m·s"] = minus(
-        f"{hip.impulse_Nms:.0f} a rep, {reps * hip.impulse_Nms:.0f} a set"
-    )
+    return found
+
+
+def _over_the_rep(result: Result, shapes: Shapes, reps: int) -> dict[str, str]:
+    """Where the hip is hardest, lockout, impulse and front share, with their intervals once they are known."""
+    hip = result.summary["hip_right"]
+
+    def told(value: float, key: str, factor: float, decimals: int, joint: str = "hip_right") -> str:
+        text, interval = f"{factor * value:.{decimals}f}", shapes.get((joint, key))
+        if interval is None:
+            return text
+        low, high = (f"{factor * end:.{decimals}f}" for end in (interval.low, interval.high))
+        return f"{text} ({low} to {high})".replace(" to ", "\N{NO-BREAK SPACE}to\N{NO-BREAK SPACE}")
+
+    impulse = told(hip.impulse_Nms, "impulse_Nms", 1.0, 0)
+    found = {
+        "Hip hardest at": f"{told(hip.at_progress, 'at_progress', 100.0, 0)} %",
+        "Lockout : peak": minus(told(hip.lockout_to_peak, "lockout_to_peak", 1.0, 2)),
+        "Hip impulse, N·m·s": minus(f"{impulse} a rep\n{reps * hip.impulse_Nms:.0f} a set"),
+    }
     if result.variation.has_front_leg:
         share = float(result.solved.ground.share[result.timeline.bottom])
-        found["Front share"] = f"{100.0 * share:.0f} %"
+        found["Front share"] = f"{told(share, FRONT_SHARE, 100.0, 0, '')} %"
     return found

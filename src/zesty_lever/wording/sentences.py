@@ -81,7 +81,17 @@ def effect_sentence(found: Effect | None) -> str:
     if found is None:
         return "What it would change can't be solved: the new pose can't be done as it is."
     parts = [f"{word} {found.after[word] - found.before[word]:+.0f}" for word in found.before]
-    return minus("Following it: " + ", ".join(parts) + " N·m at the peak.")
+    words = "Following it: " + ", ".join(parts) + " N·m at the peak."
+    if found.knee_frontal is not None:
+        before, after = found.knee_frontal
+        if before < 0.0:
+            words += " What bends the knee inward (its frontal moment, own axis): "
+            words += f"{-before:.0f} to {max(-after, 0.0):.0f} N·m."
+        else:
+            words += " The knee's frontal moment (own axis, + bends it outward): "
+            words += f"{before:+.0f} to {after:+.0f} N·m."
+        words += " The few per cent of extension are the leg's plane turning back over the foot."
+    return minus(words)
 
 
 def room_sentences(left: Room | None) -> str:

@@ -11,6 +11,8 @@ from zesty_lever.tables import toml_values
 
 # A trunk and a shin further apart than this do not lean together, deg.
 PARALLEL_DEG = 10.0
+# A heel that rises less than this takes load off the knee, statics says (T6), deg.
+SMALL_LIFT_DEG = 8.0
 # A thigh that is shorter than this seen from above points nowhere, m.
 NO_DIRECTION_M = 0.10
 
@@ -50,7 +52,8 @@ def heel_lift(rep: ReadRep) -> Sized:
     ankle = rep.case.athlete.limit_deg("ankle_dorsiflexion")
     shin = min(rep.setting("shin_deg"), 0.9 * ankle)
     settings = {"heel_lift_deg": 0.0, "pressure_fraction": 0.5, "shin_deg": shin}
-    return Sized(rep.setting("heel_lift_deg"), settings)
+    lift = rep.setting("heel_lift_deg")
+    return Sized(lift, settings, "small" if lift < SMALL_LIFT_DEG else "")
 
 
 @measure("knee-track")

@@ -23,8 +23,17 @@ from PySide6.QtWidgets import (
 
 from zesty_lever.bench import edits
 from zesty_lever.bench.files import read_lineup, write_lineup
-from zesty_lever.choosing.compare import Compared, Failed, Table, compare, table, theorem_applies
+from zesty_lever.choosing.compare import (
+    Compared,
+    Failed,
+    Table,
+    compare,
+    shapes_of,
+    table,
+    theorem_applies,
+)
 from zesty_lever.choosing.loading import typical_load_kg
+from zesty_lever.choosing.rep_shape import Shapes
 from zesty_lever.choosing.uncertainty import DRAWS, what_matters
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.io.tables import csv_text
@@ -52,6 +61,8 @@ MATCHES = (
     ("Equal peak at the lower back", "equal:lower-back"),
 )
 WAIT_MS = 200
+# What is asked after the table stands: intervals over whole reps.
+SHAPES = "lineup-shapes"
 SIDE_WIDE = 316
 
 
@@ -86,6 +97,7 @@ class LineupScreen(Screen):
         self.waiting.answered.connect(self._answer)
         self.waiting.failed.connect(self._fail)
         self.waiting.stopped.connect(self._stopped)
+        session.jobs.answered.connect(self._add_shapes)
         self.table.noted.connect(self._noted)
         self.table.currentCellChanged.connect(self._choose)
         self.picture.picked.connect(
@@ -329,6 +341,22 @@ class LineupScreen(Screen):
     def _answer(self, answer: Any) -> None:
         self._show(*answer)
         self.said.setText(self._sentence())
+        compared, found, errors = self.picture.compared, self.found, self.session.bench.sizes
+
+        def over_the_rep(tell: Callable[[float], None]) -> tuple[Table, dict[str, Shapes]]:
+            return found, shapes_of(compared, errors, tell)
+
+        self.session.jobs.ask(SHAPES, over_the_rep, long=True)
+
+    def _add_shapes(self, kind: str, number: int, answer: object) -> None:
+        """Fill in what the whole reps say, once it is known."""
+        if kind != SHAPES or not self.session.jobs.is_newest(kind, number):
+            return
+        assert isinstance(answer, tuple)
+        found, shapes = answer
+        if found is self.found:
+            self.found = found.with_shapes(shapes)
+            self._fill_table()
 
     def _show(
         self, compared: list[Compared | Failed], found: Table, widths: dict[str, float]
@@ -342,9 +370,7 @@ class LineupScreen(Screen):
     def _fill_table(self) -> None:
         # While a change is being worked out the line-up may be ahead of what is shown.
         if len(self.picture.compared) in (0, len(self.session.bench.lineup)):
-            self.table.fill(
-                self.picture.compared, self.found.rows, self.found.others, self.session.bench
-            )
+            self.table.fill(self.picture.compared, self.found, self.session.bench)
             self._choose(0, self.table.chosen())
 
     def _sentence(self) -> str:

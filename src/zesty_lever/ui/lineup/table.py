@@ -18,12 +18,12 @@ from PySide6.QtWidgets import (
 )
 
 from zesty_lever.bench.model import MOST_NOTE, Bench
-from zesty_lever.choosing.compare import Compared, Failed, Row
+from zesty_lever.choosing.compare import Compared, Failed, Table
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.ui.kit.controls import plain_tip
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.lineup.figures import NAMES_WIDE
-from zesty_lever.wording.lineup_table import TIPS, Others, quantities, table_columns
+from zesty_lever.wording.lineup_table import TIPS, quantities, table_columns
 
 
 class _NoteEditor(QStyledItemDelegate):
@@ -91,13 +91,12 @@ class DifferenceTable(QTableWidget):
     def fill(
         self,
         compared: Sequence[Compared | Failed],
-        rows: Sequence[Row],
-        others: Others,
+        found: Table,
         bench: Bench,
     ) -> None:
         """Show a comparison; the chosen set-up stays chosen."""
         chosen = self.chosen()
-        columns = table_columns(compared, rows, others, bench)
+        columns = table_columns(compared, found, bench)
         names = quantities(columns)
         with QSignalBlocker(self):
             self.setRowCount(len(names))
