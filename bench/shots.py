@@ -105,7 +105,7 @@ def other_screens(window: Window, keep: Keep, settle: Settle) -> None:
     for variation in ("back-squat-high-bar", "front-squat", "split-squat", "hip-thrust"):
         session.do(edits.line_up, 0, Setup(variation=variation))
     lineup = window.screen_named("Line-up")
-    settle(lambda: lineup.table.columnCount() == 4)
+    settle(lambda: lineup.table.columnCount() == 4 and bool(lineup.found.shapes))
     keep("line-up")
     shortlist = window.screen_named("Shortlist")
     settle(lambda: bool(shortlist.options))

@@ -184,6 +184,7 @@ class FirstRunNotice(Popover):
         """Take a place in the middle of the parent."""
         parent = self.over
         width = min(620, parent.width() - 40)
-        self.setFixedWidth(width)
-        self.adjustSize()
+        layout = self.layout()
+        assert layout is not None
+        self.setFixedSize(width, layout.totalHeightForWidth(width))
         self.move((parent.width() - width) // 2, (parent.height() - self.height()) // 2)

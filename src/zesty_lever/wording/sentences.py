@@ -160,10 +160,25 @@ def rep_sentences(result: Result) -> str:
         parts.append(
             f"{name}: hardest {100 * row.at_progress:.0f} % {way}, {abs(row.peak_Nm):.0f} N·m{kind}; "
             f"at {'lockout' if result.variation.lies else 'the top'} {100 * row.lockout_to_peak:.0f} % of it{easy}."
+            f"{_aside_words(result, joint)}"
         )
     return minus("<br>".join(parts))
 
 
+def _aside_words(result: Result, joint: str) -> str:
+    """What a hip does besides extending, where it counts: the whole moment, and who works sideways."""
+    hip = result.hips.get(joint)
+    if hip is None or abs(hip.frontal_peak_Nm) < LEAST_ASIDE_NM:
+        return ""
+    who = "adductors" if hip.frontal_peak_Nm > 0.0 else "abductors"
+    return (
+        f" In all {hip.work_peak_Nm:.0f} N·m; sideways its {who} work, "
+        f"{abs(hip.frontal_peak_Nm):.0f} N·m about the forward axis."
+    )
+
+
+# A hip's sideways moment that is smaller than this goes unsaid, N m.
+LEAST_ASIDE_NM = 15.0
 THEOREM = (
     "Same legs, same weight and same pressure point: hip, knee and ankle follow from the floor up "
     "and carry the same wherever the load sits; only the trunk angle and the lower back change."
