@@ -231,9 +231,9 @@ def test_text_from_files_is_plain_text(window):
 def test_exports_are_on_paper_colours_with_title_and_caution(window, tmp_path):
     """From a dark window: a light page, larger than the figure by its title and caution."""
     window.switch_theme()
-    window.save_picture(tmp_path / "dark.png")
+    window.papers.save_picture(tmp_path / "dark.png")
     assert window.theme.name == "dark"
-    window.copy_picture()
+    window.papers.copy_picture()
     image = QApplication.clipboard().pixmap().toImage()
     assert image.pixelColor(2, 2).name() == LIGHT.paper
     figure = window.bench.figure
@@ -243,11 +243,11 @@ def test_exports_are_on_paper_colours_with_title_and_caution(window, tmp_path):
 
 def test_a_line_up_opens_like_any_other_file(window, tmp_path):
     write_lineup(edits.line_up(window.session.bench, 0), tmp_path / "l.json")
-    window.open_file(tmp_path / "l.json")
+    window.papers.open_file(tmp_path / "l.json")
     assert len(window.session.bench.lineup) == 1
     assert window.screens.currentWidget() is window._made["Line-up"]
     (tmp_path / "big.json").write_bytes(b" " * 5_000_000)
-    window.open_file(tmp_path / "big.json")
+    window.papers.open_file(tmp_path / "big.json")
     assert "is at most that" in window.message.text()
 
 

@@ -122,7 +122,7 @@ def test_the_card_is_shown_saved_and_printed(window, tmp_path):
     assert float(rack["rounded"]) == pytest.approx(
         screen.picture.card.line("rack_height_m").rounded
     )
-    window.save_picture(tmp_path / "card.pdf")
+    window.papers.save_picture(tmp_path / "card.pdf")
     assert (tmp_path / "card.pdf").read_bytes().startswith(b"%PDF")
     window.session.do(edits.set_setting, "stance_m", 1.0)
     assert screen.picture.card is None

@@ -69,7 +69,7 @@ def test_three_set_ups_side_by_side_with_intervals(window, lineup, tmp_path):
     assert QApplication.clipboard().text().count("\t") > 20
     assert lineup.table.quantities[-3:] == ["Front share", "Athlete", "Note"]
     for kind in ("png", "svg", "pdf"):
-        window.save_picture(tmp_path / f"l.{kind}")
+        window.papers.save_picture(tmp_path / f"l.{kind}")
         assert (tmp_path / f"l.{kind}").stat().st_size > 10_000
     drawn = (tmp_path / "l.svg").read_text()
     assert "Front squat" in drawn and "as done" in drawn and "over range" in drawn
@@ -245,3 +245,18 @@ def test_a_line_up_file_with_something_wrong_is_refused(window, lineup, tmp_path
         assert window.session.bench == before
     window.session.do(edits.note_in_lineup, 0, "n" * 121)
     assert window.session.bench == before
+
+
+def test_two_athletes_are_told_apart_under_figures_and_in_the_legend(window, lineup):
+    """With one athlete the name goes unsaid; with two it stands under every figure, in key and table."""
+    alone = lineup.table.horizontalHeaderItem(0).text()
+    assert "," not in alone
+    lineup.table.setCurrentCell(0, 0)
+    lineup._fill_others()
+    other = next(a for a in lineup.others.menu().actions() if "Brekk" in a.text())
+    other.trigger()
+    settle(window, lambda: lineup.table.columnCount() == 4)
+    names = [lineup.table.horizontalHeaderItem(c).text() for c in range(4)]
+    assert names[0] == f"{alone}, {window.session.bench.athlete.name}"
+    assert names[3] == f"{alone}, {other.text()}"
+    assert len(set(names)) == 4

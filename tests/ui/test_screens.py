@@ -233,15 +233,15 @@ def test_loads_are_added_changed_and_removed(window):
 def test_pictures_leave_the_window(window, tmp_path, ending):
     """Saved files have content of their kind; a wrong ending or folder is said, nothing is written."""
     target = tmp_path / f"levers.{ending}"
-    window.save_picture(target)
+    window.papers.save_picture(target)
     head = target.read_bytes()[:200]
     assert {"png": b"PNG", "svg": b"<?xml", "pdf": b"%PDF"}[ending] in head
     assert target.stat().st_size > 5000
-    window.save_picture(tmp_path / "levers.doc")
+    window.papers.save_picture(tmp_path / "levers.doc")
     assert "ends in .png, .svg or .pdf" in window.message.text()
     with pytest.raises(FileNotFoundError):
-        save_picture(recorded(window.pictured()), "Demo", tmp_path / "no" / "x.png")
-    window.copy_picture()
+        save_picture(recorded(window.papers.pictured()), "Demo", tmp_path / "no" / "x.png")
+    window.papers.copy_picture()
     assert not QApplication.clipboard().pixmap().isNull()
 
 
@@ -250,7 +250,7 @@ def test_one_page_of_paper(window, tmp_path, paper):
     """Printing makes one landscape page of that paper."""
     printer = printer_for(paper)
     printer.setOutputFileName(str(tmp_path / "page.pdf"))
-    print_picture(printer, recorded(window.pictured()), "Demo")
+    print_picture(printer, recorded(window.papers.pictured()), "Demo")
     data = (tmp_path / "page.pdf").read_bytes()
     assert data.count(b"/Type /Page\n") == 1
     wide = {"A4": 842, "Letter": 792}[paper]
@@ -259,7 +259,7 @@ def test_one_page_of_paper(window, tmp_path, paper):
 
 def test_files_are_dropped_and_opened(window, tmp_path):
     """A case dropped on the window comes to the bench; a bad one is told and changes nothing."""
-    window.save_case(tmp_path / "case.json")
+    window.papers.save_case(tmp_path / "case.json")
     case = json.loads((tmp_path / "case.json").read_text())
     case["variation"], case["settings"], case["load_kg"] = "goblet-squat", {}, 16
     case["athlete"]["name"] = "Somebody else"
@@ -278,7 +278,7 @@ def test_files_are_dropped_and_opened(window, tmp_path):
     assert window.session.bench.athlete.name == "Somebody else"
     assert read_any(tmp_path / "other.json").variation == "goblet-squat"
     (tmp_path / "bad.json").write_text('{"format": "zesty-lever-case/1"}')
-    window.open_file(tmp_path / "bad.json")
+    window.papers.open_file(tmp_path / "bad.json")
     assert "not opened" in window.message.text()
     assert window.session.setup.variation == "goblet-squat"
 

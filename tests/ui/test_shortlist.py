@@ -29,7 +29,15 @@ def test_the_shortlist_follows_the_wish(window):
     screen.want["lockout"].setValue(100)
     settle(window, lambda: screen.options[0].variation != first)
     assert "lockout" in screen.options[0].reason
-    screen.missing.setText("bench, rack")
+    screen.equipment.menu().popup(
+        screen.equipment.mapToGlobal(screen.equipment.rect().bottomLeft())
+    )
+    for kind in ("bench", "rack"):
+        box = screen.equipment.kinds[kind]
+        QTest.mouseClick(box, Qt.MouseButton.LeftButton, pos=QPoint(8, box.height() // 2))
+    screen.equipment.menu().close()
+    assert window.session.bench.gym_missing == ("bench", "rack")
+    assert screen.equipment.text() == "Equipment: without bench, rack ▾"
     settle(
         window,
         lambda: any(

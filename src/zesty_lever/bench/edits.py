@@ -378,6 +378,12 @@ def set_gym(bench: Bench, bars: tuple[str, ...], pairs: Mapping[float, int], bar
     return bench.changed(gym_bars=bars, gym_pairs=dict(pairs), gym_bar=bar)
 
 
+@edit("Equipment")
+def set_equipment(bench: Bench, missing: tuple[str, ...]) -> Bench:
+    """Say what kinds of equipment the gym lacks."""
+    return bench.changed(gym_missing=missing)
+
+
 @edit("Measurement errors")
 def set_errors(bench: Bench, errors: Mapping[str, float]) -> Bench:
     """Change the measurement errors that intervals rest on."""

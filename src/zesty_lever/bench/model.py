@@ -15,7 +15,7 @@ from zesty_lever.coaching.gym import Gym, usual_gym
 from zesty_lever.models import Model, at_most, quantity
 
 BENCH_FORMAT = "zesty-lever-bench/1"
-MOST_IN_LINEUP, MOST_NOTE, MOST_ATHLETES = 6, 120, 500
+MOST_IN_LINEUP, MOST_NOTE, MOST_ATHLETES, MOST_KINDS = 6, 120, 500, 60
 # The two places for set-ups.
 SLOT_NAMES = ("A", "B")
 ErrorName = Literal["angle_deg", "offset_m", "length", "mass", "pressure"]
@@ -55,6 +55,8 @@ class Bench(Model, frozen=True, kw_only=True):
     gym_bars: tuple[str, ...] | None = None
     gym_pairs: dict[float, int] | None = None
     gym_bar: str = ""
+    # Kinds of equipment that the gym lacks.
+    gym_missing: Annotated[tuple[str, ...], at_most(MOST_KINDS)] = ()
 
     @property
     def rules(self) -> TypicalRules:

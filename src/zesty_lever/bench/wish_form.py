@@ -22,8 +22,8 @@ class WishForm:
     """The form as it is filled in.
 
     ``want`` per cent by wish (-100 to 100, 0: never mind); ``ceilings`` per cent of what ``lift`` asks of a
-    joint (0: no limit); ``ranges_deg`` what ankle and hip have today (0: as measured); ``missing`` words
-    for what is not at hand, parted by commas; ``direction`` one of the catalogue's (empty: any);
+    joint (0: no limit); ``ranges_deg`` what ankle and hip have today (0: as measured); ``missing`` kinds
+    of equipment that are not at hand; ``direction`` one of the catalogue's (empty: any);
     ``goal`` knee and hip, N m.
     """
 
@@ -35,7 +35,7 @@ class WishForm:
     direction: str = ""
     keep_shape: bool = True
     spotter: bool = True
-    missing: str = ""
+    missing: tuple[str, ...] = ()
     goal: tuple[float, float] | None = None
 
     def changed(self, **changes: Any) -> Self:
@@ -62,10 +62,7 @@ class WishForm:
 
     def at_hand(self) -> frozenset[str] | None:
         """Equipment that is at hand; None: all of it."""
-        gone = {word.strip().lower() for word in self.missing.split(",") if word.strip()}
-        if not gone:
-            return None
-        return frozenset(k for k in kinds_of_equipment() if not any(word in k for word in gone))
+        return frozenset(kinds_of_equipment()) - set(self.missing) if self.missing else None
 
     def wish(self) -> Wish:
         """The wish that the form says."""

@@ -27,7 +27,8 @@ HIPS, ROUNDING_DEG = ("hip_flexion", "straight_leg"), 0.45
 HELPS = ("cannot-balance", "ankle-limit", "would-tip", "below-floor")
 WHO_LEADS = ("hips_lead", "hips_rise_deg")
 SHIN_STEP_DEG, PRESSURE_STEP, PRESSURE_MOST = 3.0, 0.03, 0.24
-LEAST_PRESSURE = 0.26
+# How far back the weight may go: a light pull sits on the heels.
+LEAST_PRESSURE, LEAST_OF_PULLS = 0.32, 0.26
 DEPTH_STEPS = {"deg": (3.0, 16), "m": (0.03, 8)}
 
 
@@ -142,8 +143,9 @@ def _steps(case: ResolvedCase, chosen: Variation) -> Iterator[dict[str, float]]:
     if shin is not None and case.school != "hips-first":
         yield from _shins(case, chosen, now)
     if pressure is not None:
+        least = min(LEAST_OF_PULLS if chosen.from_floor else LEAST_PRESSURE, pressure)
         for step in range(1, round(PRESSURE_MOST / PRESSURE_STEP) + 1):
-            now["pressure_fraction"] = round(max(pressure - step * PRESSURE_STEP, LEAST_PRESSURE), 3)
+            now["pressure_fraction"] = round(max(pressure - step * PRESSURE_STEP, least), 3)
             yield dict(now)
     if depth is not None:
         setting = chosen.settings[chosen.depth]

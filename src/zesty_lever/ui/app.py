@@ -62,7 +62,7 @@ def start(*, demo: bool, exit_after_first_frame: bool, opened: Path | None = Non
         window = make_window(scratch, demo=demo)
         window.show()
         if opened is not None:
-            window.open_file(opened)
+            window.papers.open_file(opened)
         if exit_after_first_frame:
             QTimer.singleShot(0, app.quit)
             return app.exec()

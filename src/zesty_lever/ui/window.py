@@ -16,16 +16,12 @@ from PySide6.QtGui import (
     QDropEvent,
     QKeySequence,
     QPalette,
-    QPicture,
 )
 from PySide6.QtWidgets import (
     QApplication,
-    QDialog,
-    QFileDialog,
     QHBoxLayout,
     QLabel,
     QMainWindow,
-    QMenu,
     QMessageBox,
     QPushButton,
     QStackedWidget,
@@ -34,25 +30,20 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from zesty_lever.bench import edits
-from zesty_lever.bench.model import Bench
-from zesty_lever.cases.model import Athlete
-from zesty_lever.problems import CaseError
 from zesty_lever.ui.bench.screen import BenchScreen
 from zesty_lever.ui.help import FirstRunNotice, about_sheet, help_sheet
-from zesty_lever.ui.kit.controls import WHEEL, menu_button
+from zesty_lever.ui.kit.controls import WHEEL
 from zesty_lever.ui.kit.screen import Screen
 from zesty_lever.ui.kit.theme import DARK, LIGHT, Theme, font, stylesheet
 from zesty_lever.ui.memory import WindowMemory
 from zesty_lever.ui.paint.mark import mark_icon, mark_pixmap
+from zesty_lever.ui.papers import Papers
 from zesty_lever.ui.session import Session
-from zesty_lever.wording.sentences import file_name, setup_title
-from zesty_lever.wording.units import UNITS
+from zesty_lever.wording.units import UNITS, minus
 
 WINDOW_SIZE = (1280, 800)
 # More moments than any rep has.
 MOST_FRAMES = 100_000
-CASE_FILTER = "Cases and athletes (*.json *.zlcase)"
 # The screens in the order of the work: what each is for, and where it lives (made when first looked at).
 SCREENS = {
     "Athlete": ("Build, reach, loads and sore places", "athlete.screen:AthleteScreen"),
@@ -83,6 +74,7 @@ class Window(QMainWindow):
         self.resize(*WINDOW_SIZE)
         self.setMinimumSize(1100, 660)
         UNITS.imperial = memory.values.get("units") == "imperial"
+        self.papers = Papers(self)
         self.bench = BenchScreen(session, self.theme)
         WHEEL.watch(self.bench)
         self.screens = QStackedWidget()
@@ -147,7 +139,8 @@ class Window(QMainWindow):
         self._add_rail(row)
         row.addStretch(1)
         self._add_tools(row)
-        row.addWidget(self._output_menu())
+        self.output = self.papers.menu_button()
+        row.addWidget(self.output)
         return strap
 
     def _add_rail(self, row: QHBoxLayout) -> None:
@@ -176,13 +169,13 @@ class Window(QMainWindow):
             (undo, "Undo", "Undo (Ctrl+Z)"),
             (redo, "Redo", "Redo (Ctrl+Shift+Z)"),
             (
-                self._action("Ctrl+U", self.switch_units),
+                self.action("Ctrl+U", self.switch_units),
                 "Units",
                 "Centimetres and kilograms, or inches and pounds (Ctrl+U)",
             ),
-            (self._action("Ctrl+D", self.switch_theme), "Dark", "Light or dark (Ctrl+D)"),
-            (self._action("F1", lambda: help_sheet(self).show()), "Keys", "Keys and terms (F1)"),
-            (self._action("", lambda: about_sheet(self).show()), "About", "About and cautions"),
+            (self.action("Ctrl+D", self.switch_theme), "Dark", "Light or dark (Ctrl+D)"),
+            (self.action("F1", lambda: help_sheet(self).show()), "Keys", "Keys and terms (F1)"),
+            (self.action("", lambda: about_sheet(self).show()), "About", "About and cautions"),
         ):
             self.addAction(action)
             tool = QToolButton()
@@ -193,102 +186,6 @@ class Window(QMainWindow):
             tool.clicked.connect(action.trigger)
             action.enabledChanged.connect(tool.setEnabled)
             row.addWidget(tool)
-
-    def _output_menu(self) -> QToolButton:
-        """Open, copy, save, print: what comes in and goes out."""
-        self.output = menu_button(
-            "File ▾", "Open a case or athlete, copy or save the picture, print."
-        )
-        menu = QMenu(self.output)
-        for name, keys, call in (
-            ("Open a case, an athlete or a line-up …", "Ctrl+O", self._ask_open),
-            ("Save the case …", "Ctrl+S", self._ask_save_case),
-            ("Copy the picture", "Ctrl+Shift+C", self.copy_picture),
-            ("Export the picture (PNG, SVG, PDF) …", "Ctrl+E", self._ask_save_picture),
-            ("Print preview, A4 …", "Ctrl+P", lambda: self.print_preview("A4").show()),
-            ("Print preview, Letter …", "", lambda: self.print_preview("Letter").show()),
-            ("Quit", "Ctrl+Q", self.close),
-        ):
-            action = self._action(keys, call)
-            action.setText(name)
-            self.addAction(action)
-            menu.addAction(action)
-        self.output.setMenu(menu)
-        return self.output
-
-    def pictured(self) -> QWidget:
-        """What is copied, saved and printed: the figure on the bench, else the whole screen."""
-        current = self.screens.currentWidget()
-        return current.sheet() if isinstance(current, Screen) else self
-
-    def _title(self) -> str:
-        athlete = self.session.bench.athlete
-        return f"{athlete.name or 'Athlete'} · {setup_title(self.session.result.case, self.session.editing)}"
-
-    def _recorded(self) -> QPicture:
-        """The picture in paper colours, whatever the window wears."""
-        from zesty_lever.ui.output import recorded
-
-        worn = self.theme
-        if worn is not LIGHT:
-            self.apply_theme(LIGHT)
-        try:
-            return recorded(self.pictured())
-        finally:
-            if worn is not LIGHT:
-                self.apply_theme(worn)
-
-    def copy_picture(self) -> None:
-        """Put the picture on the clipboard."""
-        from zesty_lever.ui.output import copy_picture
-
-        copy_picture(self._recorded(), self._title())
-        self.say("The picture is on the clipboard.")
-
-    def save_picture(self, path: Path) -> None:
-        """Write the picture to a file; what goes wrong is said."""
-        from zesty_lever.ui.output import save_picture
-
-        try:
-            save_picture(self._recorded(), self._title(), path)
-            self.say(f"Saved as {path.name}.")
-        except (OSError, ValueError) as error:
-            self.say(str(error))
-
-    def print_preview(self, paper: str) -> QDialog:
-        """The print preview of the picture."""
-        from zesty_lever.ui.output import PrintPreview
-
-        return PrintPreview(self, self._recorded(), self._title(), paper)
-
-    def open_file(self, path: Path) -> None:
-        """Take in a case, athlete or line-up file; what is wrong with it is said and nothing changes."""
-        from zesty_lever.bench.files import read_into
-
-        try:
-            found = read_into(self.session.bench, path)
-        except (CaseError, OSError, UnicodeDecodeError) as error:
-            self.say(f"{path.name} was not opened: {error}")
-            return
-        if isinstance(found, Bench):
-            self.session.commit("Open line-up", found)
-            self.show_screen("Line-up")
-        elif isinstance(found, Athlete):
-            self.session.do(edits.take_athlete, found)
-        else:
-            self.session.do(edits.take_case, found)
-        self.say(f"Opened {path.name}.")
-
-    def save_case(self, path: Path) -> None:
-        """Write the set-up being edited as a case file."""
-        from zesty_lever.io.json_files import replacing, write_json
-
-        try:
-            with replacing(path) as file:
-                write_json(self.session.result.case.as_json(), file, indent=1)
-            self.say(f"Saved as {path.name}.")
-        except OSError as error:
-            self.say(f"Could not save {path.name}: {error.strerror}")
 
     def _show_refusal(self, why: str) -> None:
         """On the bench the figure says it; on every other screen the line on top."""
@@ -319,31 +216,9 @@ class Window(QMainWindow):
 
     def say(self, text: str) -> None:
         """One line to the coach, on whatever screen is in front."""
-        self.message.setText(text)
+        self.message.setText(minus(text))
         self.message.setVisible(bool(text))
         self._message_fades.start()
-
-    def _ask_open(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Open a case or athlete", "", CASE_FILTER)
-        if path:
-            self.open_file(Path(path))
-
-    def _ask_save_case(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(
-            self, "Save the case", file_name(self._title(), "json"), CASE_FILTER
-        )
-        if path:
-            self.save_case(Path(path))
-
-    def _ask_save_picture(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(
-            self,
-            "Export the picture",
-            file_name(self._title(), "png"),
-            "PNG, SVG, PDF (*.png *.svg *.pdf)",
-        )
-        if path:
-            self.save_picture(Path(path))
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():
@@ -352,9 +227,10 @@ class Window(QMainWindow):
     def dropEvent(self, event: QDropEvent) -> None:
         for url in event.mimeData().urls():
             if url.isLocalFile():
-                self.open_file(Path(url.toLocalFile()))
+                self.papers.open_file(Path(url.toLocalFile()))
 
-    def _action(self, keys: str, call: Any) -> QAction:
+    def action(self, keys: str, call: Any) -> QAction:
+        """An action of the window with its shortcut (none: no keys)."""
         action = QAction(self)
         if keys:
             action.setShortcut(QKeySequence(keys))

@@ -14,7 +14,7 @@ import numpy as np
 
 from zesty_lever.analysis import Result
 from zesty_lever.bench.model import SLOT_NAMES
-from zesty_lever.cases.model import ResolvedCase
+from zesty_lever.cases.model import Case, ResolvedCase
 from zesty_lever.choosing.compare import theorem_applies
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.joints import BY_KEY, COACH_JOINTS
@@ -29,7 +29,7 @@ if TYPE_CHECKING:
     from zesty_lever.choosing.reach import Furthest, Room
     from zesty_lever.choosing.shortlist import Option, RuledOut
     from zesty_lever.coaching.findings import Effect
-    from zesty_lever.coaching.gym import Gym
+    from zesty_lever.coaching.gym import Gym, Loading
     from zesty_lever.coaching.tapes import Line
 
 # Where the floor's push changes the hip by more than this, it is told, N m.
@@ -310,7 +310,7 @@ def option_lines(rank: int, option: Option | RuledOut) -> str:
     from zesty_lever.choosing.shortlist import RuledOut
 
     if isinstance(option, RuledOut):
-        return f"–  {entry.name}: ruled out, {option.why}"
+        return minus(f"–  {entry.name}: ruled out, {option.why}")
     load = f", {UNITS.text(option.load_kg, 'kg')} ({option.load_rule})" if entry.load else ""
     first = f"{rank}  {entry.name}{load}{settings_words(option)}"
     return minus(f"{first}\n     {option.reason}{interval_words(option)}")
@@ -336,11 +336,16 @@ def discs_words(name: str, load_kg: float, gym: Gym) -> str:
     loading = gym.loading(name, load_kg)
     if loading is None:
         return "no bar in this gym is so light: use dumbbells or an empty pipe"
-    side = " + ".join(f"{mass:g}" for mass in loading.side) or "no discs"
-    words = f"{loading.bar.name}, {side} a side"
+    words = UNITS.in_words(f"{loading.bar.name}, {side_words(loading)} a side")
     if abs(loading.off_kg) > 0.01:
         words += f": makes {UNITS.text(loading.total_kg, 'kg')}, the nearest"
     return words
+
+
+def side_words(loading: Loading) -> str:
+    """Discs of one side, in the unit shown: 15 + 2.5."""
+    _, factor, _ = UNITS.shown("kg")
+    return " + ".join(f"{round(factor * mass, 1):g}" for mass in loading.side) or "no discs"
 
 
 def load_words(case: ResolvedCase) -> str:
@@ -353,6 +358,14 @@ def load_words(case: ResolvedCase) -> str:
 def setup_title(case: ResolvedCase, slot: int) -> str:
     """Short name of a set-up: letter, variation and load."""
     return f"{SLOT_NAMES[slot]}  {variation(case.variation).name}, {load_words(case)}"
+
+
+def lined_up_name(case: Case, beside: Sequence[Case]) -> str:
+    """A set-up's variation in a line-up, with its athlete's name where several are lined up."""
+    name = variation(case.variation).name
+    if len({(other.athlete.name, other.athlete.height_m) for other in beside}) < 2:
+        return name
+    return f"{name}, {case.athlete.name or 'Athlete'}"
 
 
 def technique_sentences(frontier: Frontier, chosen: Result) -> str:
@@ -382,7 +395,7 @@ def usual_load_words(case: ResolvedCase, rules: TypicalRules) -> str:
     if variation(case.variation).load is None:
         return ""
     load, rule = typical_load_kg(case, rules)
-    return f"usual here: {UNITS.text(load, 'kg').replace('.0 ', ' ')} ({rule})"
+    return minus(f"usual here: {UNITS.text(load, 'kg').replace('.0 ', ' ')} ({rule})")
 
 
 def sparing_words(athlete: Athlete) -> str:

@@ -45,11 +45,48 @@ class Units:
         """Label, factor from the file's unit, decimals."""
         return (IMPERIAL if self.imperial else METRIC)[unit]
 
+    def step(self, per: str) -> tuple[str, float]:
+        """A step as it is said (per cm: per in), and how many of the core's it is."""
+        steps = {"per cm": ("per in", 2.54), "per kg": ("per lb", 1.0 / LB_PER_KG)}
+        return steps.get(per, (per, 1.0)) if self.imperial else (per, 1.0)
+
     def text(self, value: float, unit: str, decimals: int | None = None) -> str:
         """A value (in the file's unit) as it is written on screen."""
         label, factor, digits = self.shown(unit)
         space = "" if label in ("°", "%") else " "
         return f"{value * factor:.{digits if decimals is None else decimals}f}{space}{label}"
+
+    def in_words(self, text: str) -> str:
+        """Words of the core, which speaks metres and kilograms, in the units shown: 5 cm is 2 in.
+
+        A number or a range before the unit is turned with it; moments (N·m, N·m/kg) stay.
+        """
+        return IN_METRIC.sub(_turned, text) if self.imperial else text
+
+
+# A number, or two of a range, with a metric unit behind; "12 N·m" and "2.1 N·m/kg" are none.
+IN_METRIC = re.compile(
+    r"(?<![\w.,])([-+\u2212±]?\d+(?:\.\d+)?)((?: to | and |\u2013| against )[-+\u2212]?\d+(?:\.\d+)?)?"
+    r"([ \u00a0]?)(cm|m|kg)\b(?!\w)"
+)
+
+
+def _turned(found: re.Match[str]) -> str:
+    first, second, space, unit = found.groups()
+    mass = unit == "kg"
+    factor = LB_PER_KG if mass else IN_PER_M / (100.0 if unit == "cm" else 1.0)
+
+    def turned(number: str) -> str:
+        sign = number[0] if number[0] in "+-\u2212±" else ""
+        size = factor * float(number.lstrip("+-\u2212±"))
+        decimals = 0 if mass or size >= 20.0 else 1
+        return f"{sign}{size:.{decimals}f}"
+
+    words = turned(first)
+    if second:
+        joint, number = re.fullmatch(r"(.*?)([-+\u2212]?\d+(?:\.\d+)?)", second).groups()  # type: ignore[union-attr]
+        words += joint + turned(number)
+    return f"{words}{space or ' '}{'lb' if mass else 'in'}"
 
 
 UNITS = Units()
@@ -93,6 +130,6 @@ def parse_quantity(
 
 
 def minus(text: str) -> str:
-    """Numbers with a real minus sign, and no minus before zero; hyphens in words stay."""
-    bare = re.sub(r"(?<!\w)-(?=0(\.0+)?(?![\d.]))", "", text)
+    """Words as they are shown: in the units in use, with a real minus sign and none before zero; hyphens stay."""
+    bare = re.sub(r"(?<!\w)-(?=0(\.0+)?(?![\d.]))", "", UNITS.in_words(text))
     return re.sub(r"(?<!\w)-(?=\d)", "\N{MINUS SIGN}", bare)

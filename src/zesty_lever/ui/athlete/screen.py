@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable
 from functools import partial
 
-from PySide6.QtCore import QSignalBlocker, QSize, Qt
+from PySide6.QtCore import QSignalBlocker, QSize
 from PySide6.QtWidgets import (
     QComboBox,
-    QDoubleSpinBox,
     QHBoxLayout,
     QLabel,
     QLineEdit,
@@ -30,6 +29,7 @@ from zesty_lever.ui.athlete.people import People
 from zesty_lever.ui.kit.athlete_rows import ATHLETE_ROWS, athlete_setter
 from zesty_lever.ui.kit.controls import (
     NumberRow,
+    Quantity,
     described,
     heading,
     note,
@@ -186,13 +186,9 @@ class AthleteScreen(Screen):
         label = QLabel("Knee to wall")
         label.setFont(font(13))
         label.setFixedWidth(104)
-        self.wall = QDoubleSpinBox(
-            decimals=1, minimum=0.0, maximum=20.0, singleStep=0.5, suffix=" cm"
-        )
-        self.wall.setKeyboardTracking(False)
-        self.wall.setFont(font(13, bold=True))
-        self.wall.setAlignment(Qt.AlignmentFlag.AlignRight)
-        self.wall.setAccessibleName("Knee to wall, centimetres")
+        self.wall = Quantity("m", 0.0, 0.20, 0.005)
+        label.setBuddy(self.wall)
+        self.wall.setAccessibleName("Knee to wall")
         tip = (
             "Toes from the wall, knee still touches it and the heel stays down: about 3.6° of "
             "dorsiflexion a centimetre (Bennell et al. 1998)."
@@ -200,7 +196,9 @@ class AthleteScreen(Screen):
         for widget in (label, self.wall):
             widget.setToolTip(tip)
         self.wall.valueChanged.connect(
-            lambda cm: self._limit("ankle_dorsiflexion", WALL_DEG_PER_CM * cm)
+            lambda shown: self._limit(
+                "ankle_dorsiflexion", 100.0 * WALL_DEG_PER_CM * shown / self.wall.factor
+            )
         )
         wall.addWidget(label)
         wall.addWidget(self.wall, 1)
@@ -339,7 +337,8 @@ class AthleteScreen(Screen):
             source.setChecked(measured is not None)
             source.setText("estimated" if measured is None else "measured")
         with QSignalBlocker(self.wall):
-            self.wall.setValue(athlete.limit_deg("ankle_dorsiflexion") / WALL_DEG_PER_CM)
+            reached_m = athlete.limit_deg("ankle_dorsiflexion") / WALL_DEG_PER_CM / 100.0
+            self.wall.setValue(reached_m * self.wall.factor)
         for key, row in self.tests.items():
             row.show_value(athlete.limit_deg(key))
         for key, row in self.sided.items():
@@ -363,6 +362,7 @@ class AthleteScreen(Screen):
         rows = [*self.base.values(), *(r for r, _ in self.lengths.values()), self.done]
         for row in rows:
             row.show_units()
+        self.wall.show_units()
         self.refresh()
 
     def themed(self) -> Iterable[Themed]:

@@ -50,10 +50,10 @@ class TileBoard(Themed):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMinimumHeight(330)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAccessibleName("Demand at this moment, side view")
+        self.setAccessibleName("Demand: peak over the rep, and this moment in the side view")
         self.setToolTip(
-            "Each tile is as wide as the lever arm and as tall as the force: its area "
-            "is the moment in the side view."
+            "Large: the peak over the rep about the joint's own axis, as in the sentences and the line-up. Each tile "
+            "is this moment's part in the side view: as wide as the lever arm, as tall as the force, its area the moment."
         )
         session.changed.connect(self._refresh)
         session.moment_changed.connect(self._refresh)
@@ -71,7 +71,11 @@ class TileBoard(Themed):
         for joint in ROWS:
             for letter, result in zip("AB", self.session.results, strict=True):
                 product = product_at(result, joint, self.session.frame_of("AB".index(letter)))
-                value = f"{product.moment_Nm:.0f} newton metres" if product else "not possible"
+                value = (
+                    f"peak {product.peak_Nm:.0f} newton metres, now {product.moment_Nm:.0f} in the side view"
+                    if product
+                    else "not possible"
+                )
                 words.append(f"{joint.split('_')[0]} {letter} {value}")
         return "; ".join(words)
 
@@ -149,9 +153,11 @@ class DemandPanel(QFrame):
         caution = QLabel(CAUTION, wordWrap=True)
         caution.setObjectName("faint")
         caution.setFont(font(12))
-        heading = QLabel("Demand at this moment")
+        heading = QLabel("Demand, peak over the rep")
         heading.setFont(font(15, bold=True))
-        note = QLabel("side view · lever arm wide, force tall: area = moment", wordWrap=True)
+        note = QLabel(
+            "about the joint's own axis · tile: now, side view, arm wide, force tall", wordWrap=True
+        )
         note.setObjectName("faint")
         note.setFont(font(12))
         layout = QVBoxLayout(self)

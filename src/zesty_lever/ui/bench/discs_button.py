@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QSpinBox, QWidget
 
@@ -23,6 +25,8 @@ class DiscsButton(FormButton):
         self.pairs: dict[float, QSpinBox] = {}
         self.has: dict[str, QCheckBox] = {}
         self._made = False
+        # Words with masses, and what shows them: turned at every look.
+        self._in_metric: list[tuple[Callable[[str], object], str]] = []
 
     def _make(self) -> None:
         self._made = True
@@ -36,7 +40,9 @@ class DiscsButton(FormButton):
         for column, words in enumerate(("", "a side", "pairs in the gym")):
             grid.addWidget(self.words(words), 0, column)
         for row, mass in enumerate(disc_sizes_m(), start=1):
-            grid.addWidget(self.words(f"{mass:g} kg"), row, 0)
+            disc = self.words("")
+            self._in_metric.append((disc.setText, f"{mass:g} kg"))
+            grid.addWidget(disc, row, 0)
             for column, (boxes, name, call) in enumerate(
                 (
                     (self.side, f"{mass:g} kg discs a side", self._take_discs),
@@ -47,13 +53,14 @@ class DiscsButton(FormButton):
                 box = QSpinBox(minimum=0, maximum=MOST_PAIRS)
                 box.setKeyboardTracking(False)
                 box.setFont(font(12))
-                box.setAccessibleName(name)
+                self._in_metric.append((box.setAccessibleName, name))
                 box.valueChanged.connect(call)
                 grid.addWidget(box, row, column)
                 boxes[mass] = box
         self.form.addRow(grid_in)
         for name in bars():
-            check = QCheckBox(name)
+            check = QCheckBox()
+            self._in_metric.append((check.setText, name))
             check.setFont(font(12))
             check.setToolTip("Whether the gym has one.")
             check.clicked.connect(self._take_gym)
@@ -72,6 +79,8 @@ class DiscsButton(FormButton):
         """Take over what the gym has and what the load is made of."""
         if not self._made:
             self._make()
+        for show, words in self._in_metric:
+            show(UNITS.in_words(words))
         session = self.session
         gym, load = session.bench.gym, session.result.case.load_kg or 0.0
         loading = gym.loading(session.setup.variation, load)
@@ -80,7 +89,7 @@ class DiscsButton(FormButton):
             self.bar.addItem("by the load", "")
             for name in gym.bars:
                 if name != "hex bar":
-                    self.bar.addItem(name, name)
+                    self.bar.addItem(UNITS.in_words(name), name)
             self.bar.setCurrentIndex(max(self.bar.findData(gym.bar), 0))
         for mass in self.side:
             count = gym.pairs.get(mass, 0)

@@ -45,6 +45,7 @@ from zesty_lever.ui.paint.levers import (
 from zesty_lever.ui.paint.lines import paint_lines
 from zesty_lever.ui.paint.view import View
 from zesty_lever.ui.session import Session
+from zesty_lever.wording.units import minus
 
 if TYPE_CHECKING:
     from zesty_lever.choosing.reach import Room
@@ -235,7 +236,7 @@ class FigureView(Themed):
             self.session.do(edits.set_setting, kind.key, round(now + step * setting.step, 3))
 
     def _show_message(self, text: str) -> None:
-        self.message, self._message_for = text, self.session.bench
+        self.message, self._message_for = minus(text), self.session.bench
         self.update()
 
     def show_room(self, left: Room | None) -> None:
@@ -345,7 +346,7 @@ class FigureView(Themed):
         legs = "the front leg" if session.one_sided else "each leg"
         line = f"{SLOT_NAMES[session.editing]} drawn solid, {other} dashed · {phase} · side view, {legs}"
         painter.drawText(QRectF(12, 6, self.width() - 24, 20), Qt.AlignmentFlag.AlignLeft, line)
-        text = result.error.text if result.error else self.message
+        text = minus(result.error.text) if result.error else self.message
         if not text:
             return
         head = "This pose can't be done. " if result.error else ""

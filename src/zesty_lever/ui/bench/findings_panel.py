@@ -36,7 +36,7 @@ from zesty_lever.wording.sentences import (
     rep_sentences,
     room_sentences,
 )
-from zesty_lever.wording.units import minus
+from zesty_lever.wording.units import UNITS, minus
 
 WAIT_MS = 250
 
@@ -257,7 +257,7 @@ class _Wrapped(QLabel):
         self._fit()
 
     def setText(self, text: str) -> None:
-        super().setText(text)
+        super().setText(UNITS.in_words(text))
         self._fit()
 
     def _fit(self) -> None:

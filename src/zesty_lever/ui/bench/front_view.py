@@ -343,7 +343,7 @@ class FrontView(Themed):
         shift = float(pose.points["hip_mid"][2, self._frame])
         if abs(shift) > 0.003:
             words.append(
-                f"hips {100 * abs(shift):.0f} cm to the {'right' if shift > 0 else 'left'}"
+                f"hips {UNITS.text(abs(shift), 'm', 0)} to the {'right' if shift > 0 else 'left'}"
             )
         painter.setFont(font(12))
         painter.setPen(QColor(self.theme.faint))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from dataclasses import replace
 from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
@@ -25,7 +26,7 @@ from zesty_lever.ui.kit.theme import Theme, font, text_width
 from zesty_lever.ui.kit.waiting import Waiting
 from zesty_lever.ui.paint.levers import paint_joint_dot
 from zesty_lever.ui.session import Session
-from zesty_lever.wording.units import minus
+from zesty_lever.wording.units import UNITS, minus
 
 WAIT_MS = 250
 ROW_PX = 22
@@ -36,14 +37,23 @@ class SlopeBoard(Themed):
 
     def __init__(self, theme: Theme) -> None:
         super().__init__(theme)
-        self.slopes = list[Slope]()
+        self._found = list[Slope]()
         self.setAccessibleName("What one step of each lever does")
         self.setMinimumHeight(200)
 
     def show_slopes(self, found: list[Slope]) -> None:
         """Show other slopes, the largest first."""
         size = lambda s: -max((abs(v) for v in (s.change_Nm or {}).values()), default=0.0)  # noqa: E731
-        self.slopes = sorted(found, key=size)
+        self._found = sorted(found, key=size)
+        self.show_units()
+
+    @property
+    def slopes(self) -> list[Slope]:
+        """The slopes by the steps of the units in use."""
+        return [_in_units(slope) for slope in self._found]
+
+    def show_units(self) -> None:
+        """Take over the units in use."""
         self.setAccessibleDescription("; ".join(_spoken(s) for s in self.slopes))
         self.update()
 
@@ -103,6 +113,14 @@ class SlopeBoard(Themed):
                     Qt.AlignmentFlag.AlignHCenter,
                     minus(f"{value:+.1f}"),
                 )
+
+
+def _in_units(slope: Slope) -> Slope:
+    """A slope by the step of the units in use."""
+    per, factor = UNITS.step(slope.per)
+    changes = slope.change_Nm
+    turned = None if changes is None else {word: factor * nm for word, nm in changes.items()}
+    return replace(slope, per=per, change_Nm=turned)
 
 
 def _spoken(slope: Slope) -> str:
@@ -177,6 +195,7 @@ class LeversPanel(QFrame):
         if not self.isVisible():
             return
         self._fill_choices()
+        self.board.show_units()
         self.view.update()
         if self._shown_for is not self.session.result:
             self._soon.start()

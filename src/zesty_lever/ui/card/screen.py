@@ -25,7 +25,13 @@ from zesty_lever.ui.kit.screen import Screen, Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.paint.card import paint_plan, paint_sketch
 from zesty_lever.ui.session import Session
-from zesty_lever.wording.sentences import card_value, file_name, rounding_words, setup_title
+from zesty_lever.wording.sentences import (
+    card_value,
+    file_name,
+    rounding_words,
+    setup_title,
+    side_words,
+)
 from zesty_lever.wording.units import UNITS
 
 ROW_PX = 44
@@ -142,10 +148,13 @@ class CardPicture(Themed):
             y += tall
         if self.card.loading is not None:
             loading = self.card.loading
-            side = " + ".join(f"{mass:g}" for mass in loading.side) or "none"
+            unit, _, _ = UNITS.shown("kg")
             painter.setFont(font(14, bold=True))
             painter.setPen(QColor(theme.ink))
-            words = f"{loading.bar.name}, discs a side: {side} kg = {UNITS.text(loading.total_kg, 'kg')}"
+            words = (
+                f"{UNITS.in_words(loading.bar.name)}, discs a side: {side_words(loading)} {unit} "
+                f"= {UNITS.text(loading.total_kg, 'kg')}"
+            )
             if abs(loading.off_kg) > 0.01:
                 words += f" (asked for {UNITS.text(loading.total_kg - loading.off_kg, 'kg')})"
             painter.drawText(

@@ -8,10 +8,10 @@ from PySide6.QtGui import QColor, QPainter, QPen
 
 from zesty_lever.analysis import Result
 from zesty_lever.choosing.compare import Compared, Failed
-from zesty_lever.exercises.catalogue import variation
 from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.ui.kit.plot import Axes, Axis, Plot
 from zesty_lever.ui.kit.theme import Theme, font
+from zesty_lever.wording.sentences import lined_up_name
 
 DASHES: tuple[list[float], ...] = ([], [7, 3], [2, 2], [9, 3, 2, 3], [4, 4], [1, 3])
 KEY_PX, LEAST_TOP_NM = 15.0, 10.0
@@ -77,5 +77,5 @@ class Curves(Plot):
         left, key = axes.area.left(), axes.area.bottom() + 32.0 + KEY_PX * index
         painter.drawLine(QPointF(left, key), QPointF(left + 34, key))
         painter.setPen(QColor(self.theme.ink))
-        name = variation(result.case.variation).name
+        name = lined_up_name(result.case, [item.case for item in self.compared])
         painter.drawText(QPointF(left + 42, key + 4), name)

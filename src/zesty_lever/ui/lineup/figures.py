@@ -15,6 +15,7 @@ from zesty_lever.ui.paint.figure import paint_figure, paint_floor, paint_surface
 from zesty_lever.ui.paint.levers import lever_marks, paint_joint_dot, paint_lever
 from zesty_lever.ui.paint.lines import paint_lines
 from zesty_lever.ui.paint.view import View
+from zesty_lever.wording.sentences import lined_up_name
 from zesty_lever.wording.units import UNITS
 
 # The names of the table's rows stand left of the figures' columns.
@@ -98,7 +99,7 @@ class Figures(Themed):
         floor: float,
         wide: float,
     ) -> None:
-        name = variation(item.case.variation).name
+        name = lined_up_name(item.case, [other.case for other in self.compared])
         load = (
             UNITS.text(item.case.load_kg or 0.0, "kg")
             if variation(item.case.variation).load

@@ -12,15 +12,22 @@ from zesty_lever.exercises.catalogue import variation
 from zesty_lever.ui.kit.form_button import FormButton
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
+from zesty_lever.wording.units import UNITS
 
-# Name, how many of the unit shown make one of the core's, unit.
+# Name, unit of the file, and what follows the number instead of that unit's own label.
 ERROR_ROWS = {
-    "angle_deg": ("Angles", 1.0, " °"),
-    "offset_m": ("Tape and load place", 100.0, " cm"),
-    "length": ("Segment lengths", 100.0, " %"),
-    "mass": ("Segment masses", 100.0, " %"),
-    "pressure": ("Pressure point", 100.0, " % of the foot"),
+    "angle_deg": ("Angles", "deg", ""),
+    "offset_m": ("Tape and load place", "m", ""),
+    "length": ("Segment lengths", "", ""),
+    "mass": ("Segment masses", "", ""),
+    "pressure": ("Pressure point", "", " % of the foot"),
 }
+
+
+def _shown(key: str) -> tuple[float, str]:
+    """How many of the unit shown make one of the core's, and what follows the number."""
+    label, factor, _ = UNITS.shown(ERROR_ROWS[key][1])
+    return factor, ERROR_ROWS[key][2] or f" {label}"
 
 
 class ErrorsButton(FormButton):
@@ -31,27 +38,30 @@ class ErrorsButton(FormButton):
             "Errors", "How well things are measured: what the intervals rest on.", session
         )
         self.sizes: dict[str, QDoubleSpinBox] = {}
-        for key, (name, factor, suffix) in ERROR_ROWS.items():
+        for key, (name, _, _) in ERROR_ROWS.items():
+            factor, suffix = _shown(key)
             box = self.number(f"Error of {name}", 0.0, factor * LARGEST_ERRORS[key], suffix, 1)
             box.valueChanged.connect(self._take)
             self.form.addRow(name, box)
             self.sizes[key] = box
-        usual = self.press(
-            "Back to the usual", "±3°, ±2 cm, ±3 %, ±10 %, ±4 % of the foot (common practice)."
-        )
+        words = "±3°, ±2 cm, ±3 %, ±10 %, ±4 % of the foot (common practice)."
+        usual = self.press("Back to the usual", UNITS.in_words(words))
         usual.clicked.connect(self._usual)
         self.form.addRow(usual)
         self.show_values()
 
     def show_values(self) -> None:
         for key, box in self.sizes.items():
+            factor, suffix = _shown(key)
             with QSignalBlocker(box):
-                box.setValue(getattr(self.session.bench.sizes, key) * ERROR_ROWS[key][1])
+                box.setSuffix(suffix)
+                box.setRange(0.0, factor * LARGEST_ERRORS[key])
+                box.setValue(getattr(self.session.bench.sizes, key) * factor)
 
     def _take(self) -> None:
         self.session.do(
             edits.set_errors,
-            {k: round(b.value() / ERROR_ROWS[k][1], 6) for k, b in self.sizes.items()},
+            {k: round(b.value() / _shown(k)[0], 6) for k, b in self.sizes.items()},
         )
 
     def _usual(self) -> None:

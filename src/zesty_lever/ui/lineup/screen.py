@@ -416,6 +416,7 @@ class LineupScreen(Screen):
 
     def show_units(self) -> None:
         """Take over the units in use."""
+        self.errors.show_values()
         self._fill_table()
         self.picture.update()
 

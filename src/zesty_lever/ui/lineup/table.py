@@ -19,11 +19,11 @@ from PySide6.QtWidgets import (
 
 from zesty_lever.bench.model import MOST_NOTE, Bench
 from zesty_lever.choosing.compare import Compared, Failed, Table
-from zesty_lever.exercises.catalogue import variation
 from zesty_lever.ui.kit.controls import plain_tip
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.lineup.figures import NAMES_WIDE
 from zesty_lever.wording.lineup_table import TIPS, quantities, table_columns
+from zesty_lever.wording.sentences import lined_up_name
 
 
 class _NoteEditor(QStyledItemDelegate):
@@ -101,7 +101,8 @@ class DifferenceTable(QTableWidget):
         with QSignalBlocker(self):
             self.setRowCount(len(names))
             self.setColumnCount(len(compared))
-            self.setHorizontalHeaderLabels([variation(c.case.variation).name for c in compared])
+            beside = [item.case for item in compared]
+            self.setHorizontalHeaderLabels([lined_up_name(case, beside) for case in beside])
             for line, name in enumerate(names):
                 head = QTableWidgetItem(name)
                 head.setToolTip(TIPS.get(name, ""))

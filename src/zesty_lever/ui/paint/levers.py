@@ -19,7 +19,7 @@ from zesty_lever.physics.forces import GRAVITY_M_S2
 from zesty_lever.physics.vectors import Array
 from zesty_lever.ui.kit.theme import Theme, font, text_width
 from zesty_lever.ui.paint.view import View
-from zesty_lever.wording.units import minus
+from zesty_lever.wording.units import UNITS, minus
 
 SHOWN = ("lumbosacral", "hip_right", "knee_right", "ankle_right")
 CHIP_HEIGHT = 24.0
@@ -45,7 +45,9 @@ class LeverMark:
     @property
     def text(self) -> str:
         """The product as it is written on the figure."""
-        product = f"{self.force_N:.0f} N × {100 * self.arm_m:.1f} cm = {self.moment_Nm:.0f} N·m"
+        product = (
+            f"{self.force_N:.0f} N × {UNITS.text(self.arm_m, 'm', 1)} = {self.moment_Nm:.0f} N·m"
+        )
         return minus(product)
 
 

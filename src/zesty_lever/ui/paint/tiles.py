@@ -11,7 +11,7 @@ from zesty_lever.analysis import Result
 from zesty_lever.joints import JOINTS
 from zesty_lever.ui.kit.theme import Theme, font, text_width
 from zesty_lever.ui.paint.levers import paint_joint_dot
-from zesty_lever.wording.units import minus
+from zesty_lever.wording.units import UNITS, minus
 
 TITLES = {
     "hip_right": ("Hip", "front or each leg"),
@@ -23,11 +23,14 @@ TITLES = {
 
 @dataclass(frozen=True)
 class Product:
-    """Force, arm and their product at one joint and moment (side view, extensor positive)."""
+    """Force, arm and their product at one joint and moment (side view, extensor positive), and the rep's peak.
+
+    ``peak_Nm`` is the signed peak about the joint's own axis: the number that sentences and line-up tell too.
+    """
 
     force_N: float
     arm_m: float
-    extension_Nm: float
+    peak_Nm: float
     mass_kg: float = 0.0
     frontal_Nm: float = 0.0
 
@@ -66,7 +69,7 @@ def product_at(result: Result, joint: str, frame: int) -> Product | None:
     return Product(
         float(moments.lever_force_N()[row, frame]),
         float(moments.lever_arm_m()[row, frame]),
-        float(moments.extension[row, frame]),
+        result.summary[joint].peak_Nm,
         result.case.athlete.mass_kg,
         float(moments.abduction[row, frame]),
     )
@@ -81,7 +84,7 @@ def paint_tile_row(
     products: tuple[Product | None, Product | None],
     editing: int,
 ) -> None:
-    """One joint: both moments in figures, both tiles laid over each other, the difference.
+    """One joint: both peaks in figures, both tiles of the moment laid over each other, the peaks' difference.
 
     The set-up being edited is drawn solid, the other dashed, as everywhere on the bench.
     """
@@ -137,16 +140,16 @@ def _paint_numbers(
         size = 24 if row == editing else 18
         painter.setFont(font(size, bold=True))
         painter.setPen(colour if row == editing else QColor(theme.ink))
-        number = minus(f"{product.moment_Nm:.0f}")
+        number = minus(f"{product.peak_Nm:.0f}")
         painter.drawText(QPointF(left + 18, y), number)
         wide = text_width(number, size, bold=True)
         painter.setFont(font(12))
         painter.setPen(QColor(theme.faint))
         painter.drawText(QPointF(left + 23 + wide, y), "N·m")
         if row == editing and product.mass_kg:
-            per = minus(f"{product.moment_Nm / product.mass_kg:.1f} N·m/kg")
+            per = minus(f"{product.peak_Nm / product.mass_kg:.1f} N·m/kg")
             painter.drawText(QPointF(left, top + 46 + 26 * 2 - 4), per)
-            if abs(product.frontal_Nm) > 0.1 * abs(product.moment_Nm) + 2.0:
+            if abs(product.frontal_Nm) > 0.1 * abs(product.peak_Nm) + 2.0:
                 # The side view can't show it: told where the stance opens.
                 painter.drawText(
                     QPointF(left, top + 46 + 26 * 2 + 11),
@@ -162,13 +165,16 @@ def _paint_products(
     products: tuple[Product | None, Product | None],
     editing: int,
 ) -> None:
-    """Force times arm of both set-ups, and how far they are apart."""
+    """Force times arm of both set-ups at this moment, and how far their peaks are apart."""
     left, top = area.left(), area.top()
     painter.setFont(font(12))
     for row, (letter, product) in enumerate(zip("AB", products, strict=True)):
         if product is not None:
             painter.setPen(QColor(theme.ink if row == editing else theme.faint))
-            words = minus(f"{letter}  {product.force_N:.0f} N × {100 * product.arm_m:.1f} cm")
+            words = minus(
+                f"{letter} now {product.force_N:.0f} N × {UNITS.text(product.arm_m, 'm', 1)} "
+                f"= {product.moment_Nm:.0f}"
+            )
             painter.drawText(
                 QRectF(left + 126, top + 22 + 15 * row, area.width() - 126, 15),
                 Qt.AlignmentFlag.AlignLeft,
@@ -184,15 +190,15 @@ def _paint_products(
 
 
 def difference_text(products: tuple[Product | None, Product | None]) -> str:
-    """B against A in words: N m and per cent of A; no per cent where A is next to nothing."""
+    """B's peak against A's in words: N m and per cent of A; no per cent where A is next to nothing."""
     first, second = products
     if first is None or second is None:
         return ""
-    difference = second.moment_Nm - first.moment_Nm
+    difference = second.peak_Nm - first.peak_Nm
     if abs(difference) < 0.5:
         return "B: same"
     sign = "+" if difference > 0 else "−"
     text = f"B: {sign}{abs(difference):.0f} N·m"
-    if abs(first.moment_Nm) >= 10.0:
-        text += f" ({sign}{100 * abs(difference) / abs(first.moment_Nm):.0f} %)"
+    if abs(first.peak_Nm) >= 10.0:
+        text += f" ({sign}{100 * abs(difference) / abs(first.peak_Nm):.0f} %)"
     return text

@@ -15,7 +15,6 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QListWidget,
     QListWidgetItem,
     QSlider,
@@ -35,13 +34,14 @@ from zesty_lever.choosing.shortlist import (
 from zesty_lever.choosing.week import NEEDS, cover_week, reason_in_words
 from zesty_lever.choosing.wishes import WISHES
 from zesty_lever.exercises.catalogue import catalogue
-from zesty_lever.exercises.search import DIRECTIONS, SKILLS, kinds_of_equipment
+from zesty_lever.exercises.search import DIRECTIONS, SKILLS
 from zesty_lever.ui.kit.controls import heading, note, picker, push_button, scrolled_column
 from zesty_lever.ui.kit.screen import Screen, Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.kit.waiting import Waiting
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.shortlist.demand_map import DemandMap
+from zesty_lever.ui.shortlist.equipment import EquipmentButton
 from zesty_lever.wording.sentences import option_lines, setup_title, sparing_words
 
 WAIT_MS = 300
@@ -131,13 +131,8 @@ class ShortlistScreen(Screen):
         self._sore_joints(column)
         self._ranges(column)
         self._conditions(column)
-        column.addWidget(note("Not at hand today:"))
-        self.missing = QLineEdit(placeholderText="rack, bench")
-        self.missing.setFont(font(12))
-        self.missing.setAccessibleName("Equipment not at hand, separated by commas")
-        self.missing.setToolTip("Known: " + ", ".join(kinds_of_equipment()) + ".")
-        self.missing.textChanged.connect(self._soon_again)
-        column.addWidget(self.missing)
+        self.equipment = EquipmentButton(self.session)
+        column.addWidget(self.equipment)
 
     def _sore_joints(self, column: QVBoxLayout) -> None:
         self.ceilings: dict[str, QDoubleSpinBox] = {}
@@ -263,6 +258,7 @@ class ShortlistScreen(Screen):
         self.spare.setVisible(bool(words))
         mark = (
             bench.athlete,
+            bench.gym_missing,
             self.session.setup.school,
             bench.working_share,
             tuple(bench.lift_shares.items()),
@@ -286,7 +282,7 @@ class ShortlistScreen(Screen):
             str(self.direction.currentData() or ""),
             self.shape.isChecked(),
             self.spotter.isChecked(),
-            self.missing.text(),
+            self.session.bench.gym_missing,
             self.picture.goal,
         )
 
