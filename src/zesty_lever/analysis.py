@@ -197,7 +197,7 @@ def _placed(case: Case) -> Case:
 
 
 def _wants_easing(case: Case, result: Result) -> bool:
-    """Whether a default may be what makes a case impossible, or what rounds its low back."""
+    """Whether a default may be what makes a case impossible, or what rounds its lower back."""
     if isinstance(case, ResolvedCase):
         return False
     if result.error is not None:
@@ -332,7 +332,7 @@ def assumptions_of(case: ResolvedCase) -> tuple[str, ...]:
         else "dynamics: inertia of segments and loads at the tempo; slender segments",
         f"segment masses: de Leva 1996 ({case.athlete.sex}); measured lengths: {measured}",
         solved,
-        f"low back: one extensor at {100 * landmark('extensor_arm_m'):g} cm, disc plane "
+        f"lower back: one extensor at {100 * landmark('extensor_arm_m'):g} cm, disc plane "
         f"{landmark('disc_slope_standing_deg'):g} deg forward-down when the pelvis is upright",
         f"lumbar flexion begins where the hips run out "
         f"({case.athlete.limit_deg('hip_flexion'):g} deg); the first "

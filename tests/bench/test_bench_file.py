@@ -3,11 +3,13 @@
 import json
 import os
 import signal
+import struct
 import subprocess
 import sys
 import time
 from itertools import pairwise
 from pathlib import Path
+from xml.etree import ElementTree
 
 import pytest
 
@@ -19,8 +21,11 @@ from zesty_lever.bench.files import (
     write_bench,
 )
 from zesty_lever.bench.model import first_bench
+from zesty_lever.cli.main import build_parser
 from zesty_lever.problems import CaseError
-from zesty_lever.ui.app import lock_for, open_own_bench
+from zesty_lever.tables import data_path
+from zesty_lever.ui.app import APP_ID, lock_for, open_own_bench
+from zesty_lever.version import VERSION
 
 SAVER = """
 import sys
@@ -93,16 +98,24 @@ def test_a_second_window_does_not_save(tmp_path):
 
 
 def test_launcher_icon_and_association_come_and_go(tmp_path):
-    """`make install`'s script writes four files under the user's folder and takes them off again."""
+    """`make install`'s script writes launcher, metadata, icons of the usual sizes and the manual page under
+    the user's folder, takes off what an earlier version called otherwise, and takes all off again."""
     environment = {**os.environ, "XDG_DATA_HOME": str(tmp_path), "QT_QPA_PLATFORM": "offscreen"}
     script = str(Path(__file__).parents[2] / "tools" / "install.py")
+    old = tmp_path / "applications" / "zesty-lever.desktop"
+    old.parent.mkdir()
+    old.write_text("")
     subprocess.run([sys.executable, script], check=True, env=environment, capture_output=True)
-    entry = (tmp_path / "applications" / "zesty-lever.desktop").read_text()
+    assert not old.exists()
+    entry = (tmp_path / "applications" / f"{APP_ID}.desktop").read_text()
     assert "Exec=" in entry
     assert "@EXEC@" not in entry
-    assert (
-        tmp_path / "icons" / "hicolor" / "128x128" / "apps" / "zesty-lever.png"
-    ).stat().st_size > 500
+    assert f"Icon={APP_ID}" in entry
+    for size in (16, 32, 48, 128, 256):
+        icon = tmp_path / "icons" / "hicolor" / f"{size}x{size}" / "apps" / f"{APP_ID}.png"
+        # Width and height stand big-endian in a PNG's first chunk.
+        assert struct.unpack(">II", icon.read_bytes()[16:24]) == (size, size)
+    assert (tmp_path / "man" / "man1" / "zesty-lever.1").exists()
     mine = tmp_path / "zesty-lever" / "bench.json"
     mine.parent.mkdir()
     mine.write_text("{}")
@@ -110,7 +123,7 @@ def test_launcher_icon_and_association_come_and_go(tmp_path):
         [sys.executable, script, "--remove"], check=True, env=environment, capture_output=True
     )
     assert mine.read_text() == "{}"
-    left = [p.name for p in tmp_path.rglob("zesty-lever*") if p.is_file()]
+    left = [p.name for p in tmp_path.rglob("*[Zz]esty*ever*") if p.is_file()]
     assert left == []  # what the desktop's own tools wrote beside is theirs
 
 
@@ -130,3 +143,24 @@ def test_rules_and_errors_of_a_file_are_checked(tmp_path, change, words):
     path.write_text(json.dumps({**json.loads(path.read_text()), **change}))
     with pytest.raises(CaseError, match=words):
         read_bench(path)
+
+
+def test_metadata_names_the_same_application_everywhere():
+    """Reverse-DNS id, launcher, licence and release; the version is the package's."""
+    folder = data_path("desktop")
+    parts = ElementTree.parse(folder / f"{APP_ID}.metainfo.xml").getroot()
+    assert parts.findtext("id") == APP_ID
+    assert parts.findtext("launchable") == f"{APP_ID}.desktop"
+    assert parts.find("releases/release").get("version") == VERSION
+    assert parts.findtext("metadata_license")
+    assert (folder / f"{APP_ID}.desktop").exists()
+
+
+def test_the_manual_page_knows_every_command():
+    """Each command of the parser, and each exit status."""
+    page = data_path("desktop", "zesty-lever.1").read_text(encoding="utf-8")
+    commands = next(a for a in build_parser()._actions if a.dest == "command").choices
+    for command in commands:
+        assert f".B {command}\n" in page
+    for status in (0, 1, 2, 130):
+        assert f".B {status}\n" in page

@@ -99,7 +99,7 @@ def test_a_ceiling_holds_flexors_too():
 def test_equipment_skill_spotter_and_direction_rule_out():
     """Without a rack, for a beginner, alone, sideways only: each with its reason."""
     _, options = ranks(
-        {"hip": 1}, equipment=frozenset({"kettlebell", "bands", "mini-band", "mat"}), skill=1
+        {"hip": 1}, equipment=frozenset({"kettlebell", "band", "mini-band", "mat"}), skill=1
     )
     why = why_not(options)
     assert "rack" in why["back-squat-high-bar"]
@@ -254,7 +254,7 @@ def test_every_frontier_point_opens(name, joint, more):
 
 
 def test_nothing_goes_deeper_than_the_low_back_keeps_its_shape():
-    """Hips that end at 105 degrees: solved again no listed option flexes the low back past the ordinary 15 degrees;
+    """Hips that end at 105 degrees: solved again no listed option flexes the lower back past the ordinary 15 degrees;
     those held back say how deep they go, shallower than usual; allowed to round they go as deep as ever."""
     stiff = athlete_from(
         {**MALE, "best_loads_kg": {"back-squat-high-bar": 120}, "limits_deg": {"hip_flexion": 105}}

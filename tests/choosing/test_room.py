@@ -20,7 +20,7 @@ def rounding_deg(result):
     "name", ["back-squat-high-bar", "romanian-deadlift", "conventional-deadlift"]
 )
 def test_the_deepest_unrounded_rep_is_at_the_edge(name):
-    """Solved again there the low back flexes 15 degrees at most; one step (1 degree, 2 cm) deeper it
+    """Solved again there the lower back flexes 15 degrees at most; one step (1 degree, 2 cm) deeper it
     rounds."""
     athlete = {"limits_deg": {"hip_flexion": 115, "straight_leg": 82}}
     found = room(case_of(name, 60, athlete)).depth_unrounded

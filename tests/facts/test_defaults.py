@@ -53,7 +53,7 @@ def test_the_trunk_stays_up_with_the_rear_foot_on_a_bench(name, school):
 
 @pytest.mark.parametrize("school", SCHOOLS)
 def test_the_low_back_keeps_its_shape_where_a_squat_rounds_it(school):
-    """The trade's reason for it: with a hip that ends at 105 degrees every version flexes the low back less
+    """The trade's reason for it: with a hip that ends at 105 degrees every version flexes the lower back less
     than the parallel back squat, each at its default load, for every build and school."""
     people = [{**build, "limits_deg": {"hip_flexion": 105}} for build in builds()]
 

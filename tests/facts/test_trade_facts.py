@@ -165,7 +165,7 @@ def test_t6_knees_past_the_toes_load_the_knee(build):
 
 
 def test_t9_going_deeper_ends_in_the_lower_back(build):
-    """T9: for hips that end at 120 degrees, the low back flexes more the deeper the squat, and
+    """T9: for hips that end at 120 degrees, the lower back flexes more the deeper the squat, and
     past parallel it rounds beyond the ordinary 15 degrees sooner or later."""
     athlete = {**build, "limits_deg": {"hip_flexion": 120}}
     flexion = []

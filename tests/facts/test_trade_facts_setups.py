@@ -142,7 +142,7 @@ def test_t15_how_long_a_stance(build):
 
 
 def test_t16_stiff_hips_are_spared_by_the_rear_foot_elevated_squat(build):
-    """T16: hips that end at 105 degrees: at parallel the bar squat flexes the low back at least 12
+    """T16: hips that end at 105 degrees: at parallel the bar squat flexes the lower back at least 12
     degrees more than the knee-biased rear-foot-elevated one with half the load, whose front hip works
     harder all the same. It takes the upright trunk: leaning forward fills the front hip too."""
     stiff = {**build, "limits_deg": {"hip_flexion": 105}}
@@ -155,7 +155,7 @@ def test_t16_stiff_hips_are_spared_by_the_rear_foot_elevated_squat(build):
 
 def test_t21_beyond_the_hamstrings_the_lower_back_bends(build):
     """T21: hamstrings that end at 75 degrees: from 60 to 80 degrees of trunk the hips add less than a
-    third of it, the low back the rest."""
+    third of it, the lower back the rest."""
     stiff = {**build, "limits_deg": {"straight_leg": 75}}
     reps = [
         solve("romanian-deadlift", 60, stiff, settings={"trunk_deg": lean}) for lean in (60, 80)

@@ -31,11 +31,12 @@ def typed(window, **settings):
 
 
 def said(window):
-    """Moments of A that the board speaks, N m."""
+    """Moments of A at this moment that the board speaks, N m."""
     words = window.bench.demand.board.spoken()
     found = {}
-    for joint, number in re.findall(r"(hip|knee|lumbosacral) A (-?[0-9]+) newton", words):
-        found[joint] = float(number)
+    spoken = r"(hip|knee|lower back) A peak -?[0-9]+ newton metres, now (-?[0-9]+) in"
+    for joint, number in re.findall(spoken, words):
+        found[joint.replace("lower back", "lumbosacral")] = float(number)
     assert set(found) == {"hip", "knee", "lumbosacral"}, words
     return found
 

@@ -82,12 +82,12 @@ def test_a_shortlisted_variation_in_lines():
         "the knee works",
         spans={"knee": (80.0, 120.0)},
         settings={"thigh_deg": 10.0},
-        depth_stops="the low back rounds",
+        depth_stops="the lower back rounds",
     )
     lines = option_lines(3, option).split("\n")
     assert (
         lines[0]
-        == "3  Goblet squat, 20.0 kg (a rule), only to thigh 10°: deeper the low back rounds"
+        == "3  Goblet squat, 20.0 kg (a rule), only to thigh 10°: deeper the lower back rounds"
     )
     assert lines[2].strip() == "90 %: knee 80 to 120 N·m"
     assert option_lines(1, RuledOut("goblet-squat", "no bell")).endswith("ruled out, no bell")

@@ -33,7 +33,7 @@ DEPTH_STEPS = {"deg": (3.0, 16), "m": (0.03, 8)}
 
 
 def rounds(case: Case, lumbar_flexion_rad: Array) -> bool:
-    """Whether a rep rounds the low back because of the build: with hips as free as is usual.
+    """Whether a rep rounds the lower back because of the build: with hips as free as is usual.
 
     Stiff hips round by themselves; what they round at the default depth is told, not eased away.
     """
@@ -121,7 +121,7 @@ def _eased(text: str) -> Mapping[str, float]:
 
 
 def _stands(batch: Batch, settings: Mapping[str, float]) -> bool:
-    """Whether every moment of the rep can be done, and the low back keeps its shape."""
+    """Whether every moment of the rep can be done, and the lower back keeps its shape."""
     one: dict[str, Array] = {key: np.array([[value]]) for key, value in settings.items()}
     solved = (batch.varied(settings=one) if one else batch).solve(batch.whole)
     return bool(solved.feasible[0]) and not rounds(batch.cases[0], solved.pose.lumbar_flexion_rad)

@@ -42,12 +42,12 @@ STOPS = {
     "cannot-balance": "balance",
     "would-tip": "balance",
     "knee-limit": "knee",
-    "knee-on-floor": "the rear knee reaches the floor",
+    "knee-on-floor": "the rear knee on the floor",
     "rounding": "hip flexion",
     "hips-under-floor": "the floor",
     "head-on-floor": "the floor",
     "below-floor": "the floor",
-    "would-pull": "a contact would have to pull",
+    "would-pull": "a contact that would have to pull",
     "would-slip": "grip",
     "would-roll": "a one-sided load",
     "tempo": "tempo",
@@ -119,7 +119,7 @@ def room(case: Case) -> Room:
 
 
 def deepest_unrounded(case: Case) -> Furthest | None:
-    """The deepest that a case goes without rounding the low back, None where it can't or has no depth."""
+    """The deepest that a case goes without rounding the lower back, None where it can't or has no depth."""
     batch = make_batch([resolve(case)])
     depth = batch.variation.depth
     return _furthest(batch, depth, deeper_way(depth), rounds=False) if depth else None

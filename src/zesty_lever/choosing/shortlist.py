@@ -203,7 +203,7 @@ def _loaded(
 ) -> _Ready | str:
     """The variation at its working load, lowered until every ceiling holds; or why that can't be.
 
-    With ``keep_shape`` it goes no deeper than the low back keeps its shape.
+    With ``keep_shape`` it goes no deeper than the lower back keeps its shape.
     """
     plain = Case(athlete=athlete, variation=entry.id, school=school, frames="none")
     usual = resolve(plain)
@@ -220,9 +220,9 @@ def _loaded(
     if keep_shape and rounds(result.shown):
         shallower = _shallower(entry, result.case)
         if shallower is None:
-            return "rounds the low back at any depth"
+            return "rounds the lower back at any depth"
         settings |= {entry.depth: shallower}
-        stops = "the low back rounds"
+        stops = "the lower back rounds"
         result = analyse(result.case.changed(settings={**case.settings, **settings}))
     if result.error:
         helped = _helped(entry, result.case, result.error, keep_shape=keep_shape)
@@ -238,7 +238,7 @@ def _loaded(
 
 
 def _shallower(entry: Variation, case: ResolvedCase) -> float | None:
-    """The depth at which the low back still keeps its shape; None where there is none."""
+    """The depth at which the lower back still keeps its shape; None where there is none."""
     furthest = deepest_unrounded(case)
     if furthest is None:
         return None
@@ -309,7 +309,7 @@ def _helped(
 
 
 def rounds(solved: Solved) -> bool:
-    """Whether the low back flexes more than is ordinary."""
+    """Whether the lower back flexes more than is ordinary."""
     most = solved.pose.lumbar_flexion_rad
     ordinary = landmark("ordinary_lumbar_flexion_deg")
     return bool(most.size) and float(np.degrees(most.max())) > ordinary + 1e-6
@@ -360,15 +360,15 @@ def _reason(
         key=lambda k: wish.want[k] * own[k] if wish.want[k] > 0 else wish.want[k] * (own[k] - 1.0),
     )
     if key in BY_KEY:
-        size = f"{does[key]:.0f} N·m{bent(key)}, {100.0 * own[key]:.0f} % of the most here"
-        verb = "works" if wish.want[key] > 0 else "is spared"
-        return f"the {BY_KEY[key].word} {verb}: {size}; {others(key)}"
+        share = f"{100.0 * own[key]:.0f} % of the hardest lift in the list"
+        word = BY_KEY[key].word.capitalize()
+        return f"{word}: {share}, {does[key]:.0f} N·m{bent(key)}; {others(key)}"
     aside = "adductors" if does["adducts"] else "abductors"
     words = {
-        "lockout": f"the hip still carries {does['lockout']:.0f} N·m at lockout",
-        "long": f"the hip carries {does['long']:.0f} N·m bent deep",
-        "one-leg": "one leg does the work" if own[key] else "both legs share the work",
-        "sideways": f"the hip's {aside} hold {does['sideways']:.0f} N·m sideways",
+        "lockout": f"The hip still carries {does['lockout']:.0f} N·m at lockout",
+        "long": f"The hip carries {does['long']:.0f} N·m bent deep",
+        "one-leg": "One leg does the work" if own[key] else "Both legs share the work",
+        "sideways": f"The hip's {aside} hold {does['sideways']:.0f} N·m sideways",
     }[key]
     return f"{words}; {others()}"
 

@@ -58,7 +58,7 @@ class Ceiling:
 class Wish:
     """What the coach wants today. ``want`` maps `WISHES` to weights (minus: less of it).
 
-    ``keep_shape``: nothing goes deeper than the low back keeps its shape.
+    ``keep_shape``: nothing goes deeper than the lower back keeps its shape.
     ``equipment`` None: everything is there. ``goal`` is an optional (knee, hip) point, N m, that the
     list should come close to. ``directions`` empty: any. Raises `CaseError` for an unknown wish or weight.
     """

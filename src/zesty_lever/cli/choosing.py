@@ -73,7 +73,7 @@ def _add_shortlist(commands: Any) -> None:
     listing.add_argument(
         "--allow-rounding",
         action="store_true",
-        help="also deeper than the low back keeps its shape",
+        help="also deeper than the lower back keeps its shape",
     )
     listing.add_argument(
         "--direction", action="append", default=[], choices=("vertical", "horizontal", "lateral")

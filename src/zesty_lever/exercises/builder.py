@@ -45,7 +45,7 @@ class Limits:
     knee_flexion: Array
 
     def pelvis_most_rad(self, knee_flexion_rad: Array, thigh_rad: Array) -> Array:
-        """Pelvis lean at which the hips run out and the low back starts to flex.
+        """Pelvis lean at which the hips run out and the lower back starts to flex.
 
         ``thigh_rad`` is the thigh's angle against level (knee to hip), 90 deg when standing.
         """

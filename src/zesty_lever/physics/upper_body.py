@@ -103,7 +103,7 @@ class Stack:
     def lean_for(self, moment_kgm: Array, pelvis_most_rad: Array) -> tuple[Array, Array]:
         """Pelvis and trunk lean that put the stack's first moment about the hips at a value.
 
-        Pelvis and trunk lean together up to ``pelvis_most_rad``; beyond it the low back flexes.
+        Pelvis and trunk lean together up to ``pelvis_most_rad``; beyond it the lower back flexes.
         Both branches are A sin + B cos = k; the root taken is the one where leaning moves the
         mass forward. NaN where no lean does it.
         """
@@ -128,7 +128,7 @@ class Stack:
         return angle
 
     def line_length(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
-        """Distance from mid-hip to mid-shoulder, m: shorter when the low back flexes."""
+        """Distance from mid-hip to mid-shoulder, m: shorter when the lower back flexes."""
         whole = self._to_shoulder(pelvis_rad, trunk_rad)
         length: Array = np.hypot(whole[0], whole[1])
         return length

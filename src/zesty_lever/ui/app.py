@@ -27,6 +27,9 @@ GIVES_WAY_S = 2e-4
 
 PICTURE = "zesty-lever-window.png"
 
+# The launcher's name, so that the desktop knows whose window it is.
+APP_ID = "org.zestylever.ZestyLever"
+
 
 def has_display() -> bool:
     """Whether a window can be put on a screen."""
@@ -81,6 +84,7 @@ def application() -> QApplication:
     if app.applicationName() == "Zesty Lever":
         return app
     app.setApplicationName("Zesty Lever")
+    app.setDesktopFileName(APP_ID)
     sys.setswitchinterval(GIVES_WAY_S)
     app.setStyle("Fusion")
     load_fonts()

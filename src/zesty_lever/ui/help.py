@@ -50,6 +50,7 @@ KEYS = (
     ("Ctrl+U", "centimetres and kilograms, or inches and pounds"),
     ("Ctrl+N", "new athlete"),
     ("Ctrl+D", "light or dark"),
+    ("Ctrl++, Ctrl+-, Ctrl+0", "everything larger, smaller, or as the desktop's text is"),
     ("F1", "this sheet"),
     ("Esc while dragging", "give the drag up"),
 )
@@ -58,8 +59,25 @@ TERMS = (
         "Net joint moment (the load on a joint)",
         "force times lever arm, carried by the muscles around the joint; extensor positive, N·m",
     ),
+    (
+        "Extensor, flexor",
+        "the muscles that straighten a joint, and those that bend it; minus where the flexors work",
+    ),
+    (
+        "Adductors, abductors",
+        "the hip's inner and outer side; they work where a moment is told as sideways (frontal)",
+    ),
+    ("Impulse", "moment times time over a repetition or a set, N·m·s: slower is more"),
     ("Lever arm", "distance from the joint to the line of the force, at right angles to it"),
     ("Solved by balance", "the angle that keeps the load over the chosen point of the foot"),
+    ("Pressure point", "where along the foot the weight sits: 0 the heel, 1 the tip of the toes"),
+    (
+        "Least effort, vertical",
+        "what settles how hard two feet push against each other: the push that asks the legs least, or none",
+    ),
+    ("School", "hips first, even or knees travel: the default technique, and what is flagged"),
+    ("Set-up, setting, handle", "what is done; one number of it; the grip that drags it"),
+    ("Frontier", "techniques of which none is better at hip, knee and lower back at once"),
     ("L5/S1", "the lowest joint of the lower back"),
     (
         "Interval, 90 %",

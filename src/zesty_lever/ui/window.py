@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import html
+from functools import partial
 from importlib import import_module
 from pathlib import Path
 from typing import Any
@@ -19,11 +20,14 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import (
     QApplication,
+    QFrame,
     QHBoxLayout,
     QLabel,
     QMainWindow,
     QMessageBox,
     QPushButton,
+    QScrollArea,
+    QSizePolicy,
     QStackedWidget,
     QToolButton,
     QVBoxLayout,
@@ -35,13 +39,14 @@ from zesty_lever.ui.help import FirstRunNotice, about_sheet, help_sheet
 from zesty_lever.ui.kit.controls import WHEEL
 from zesty_lever.ui.kit.screen import Screen
 from zesty_lever.ui.kit.theme import DARK, LIGHT, Theme, font, stylesheet
+from zesty_lever.ui.kit.zoom import LEAST, MOST, STEP, ZOOM, of_the_desktop
 from zesty_lever.ui.memory import WindowMemory
 from zesty_lever.ui.paint.mark import mark_icon, mark_pixmap
 from zesty_lever.ui.papers import Papers
 from zesty_lever.ui.session import Session
 from zesty_lever.wording.units import UNITS, minus
 
-WINDOW_SIZE = (1280, 800)
+WINDOW_SIZE, LEAST_SIZE = (1280, 800), (800, 560)
 # More moments than any rep has.
 MOST_FRAMES = 100_000
 # The screens in the order of the work: what each is for, and where it lives (made when first looked at).
@@ -61,6 +66,14 @@ SCREENS = {
 }
 
 
+def _remembered_zoom(memory: WindowMemory) -> float:
+    """The size that was chosen last, else the desktop's."""
+    kept = memory.values.get("zoom")
+    return (
+        float(kept) if isinstance(kept, int | float) and LEAST <= kept <= MOST else of_the_desktop()
+    )
+
+
 class Window(QMainWindow):
     """The application's one window."""
 
@@ -72,7 +85,8 @@ class Window(QMainWindow):
         self.setWindowTitle(title)
         self.setWindowIcon(mark_icon())
         self.resize(*WINDOW_SIZE)
-        self.setMinimumSize(1100, 660)
+        self.setMinimumSize(*LEAST_SIZE)
+        ZOOM.set(_remembered_zoom(memory))
         UNITS.imperial = memory.values.get("units") == "imperial"
         self.papers = Papers(self)
         self.bench = BenchScreen(session, self.theme)
@@ -103,7 +117,12 @@ class Window(QMainWindow):
         if session.read_only:
             self.message.setText(session.read_only)
             self.message.show()
-        self.setCentralWidget(body)
+        # What does not fit at a larger size is scrolled to, never squeezed.
+        scrolled = QScrollArea(widgetResizable=True)
+        scrolled.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scrolled.setFrameShape(QFrame.Shape.NoFrame)
+        scrolled.setWidget(body)
+        self.setCentralWidget(scrolled)
         self.bench.figure.handles[0].setFocus()
         self.notice: FirstRunNotice | None = None
         if not memory.values.get("cautions_seen"):
@@ -158,6 +177,10 @@ class Window(QMainWindow):
         self.rail["Bench"].setChecked(True)
 
     def _add_tools(self, row: QHBoxLayout) -> None:
+        for keys, steps in ((("Ctrl++", "Ctrl+="), 1), (("Ctrl+-",), -1), (("Ctrl+0",), 0)):
+            action = self.action("", partial(self.zoom, steps))
+            action.setShortcuts([QKeySequence(key) for key in keys])
+            self.addAction(action)
         history = self.session.history
         undo = history.createUndoAction(self, "Undo")
         redo = history.createRedoAction(self, "Redo")
@@ -242,6 +265,10 @@ class Window(QMainWindow):
         if name not in self._made:
             self._made[name] = self._make(name)
             self.screens.addWidget(self._made[name])
+        # Only the screen in front says how much room is needed.
+        for other, screen in self._made.items():
+            policy = QSizePolicy.Policy.Preferred if other == name else QSizePolicy.Policy.Ignored
+            screen.setSizePolicy(policy, policy)
         self.screens.setCurrentWidget(self._made[name])
         for other, button in self.rail.items():
             button.setChecked(other == name)
@@ -265,6 +292,14 @@ class Window(QMainWindow):
         for screen in self._made.values():
             screen.show_units()
         self.session.changed.emit()
+
+    def zoom(self, steps: int) -> None:
+        """Everything larger or smaller by so many steps; none: as the desktop's text is."""
+        factor = ZOOM.factor + steps * STEP if steps else of_the_desktop()
+        ZOOM.set(factor)
+        self.memory.keep(zoom=ZOOM.factor)
+        self.apply_theme(self.theme)
+        self.say(f"Size {100 * ZOOM.factor:.0f} %.")
 
     def switch_theme(self) -> None:
         """Light to dark and back."""

@@ -114,7 +114,7 @@ def room_sentences(left: Room | None) -> str:
         if key not in SAID_ABOVE:
             ends = " to ".join(UNITS.text(end.value, end.unit, 0) for end in (low, high))
             stops = " and ".join(dict.fromkeys(end.stop for end in (low, high) if end.stop))
-            parts.append(f"{REACH_WORDS[key]}: {ends}{f' ({stops})' if stops else ''}.")
+            parts.append(f"{REACH_WORDS[key]}: {ends}{f' (stopped by {stops})' if stops else ''}.")
     margins = [
         f"{MARGIN_WORDS[k]} {v:.0f}°" for k, v in left.margins_deg.items() if k in MARGIN_WORDS
     ]
@@ -129,7 +129,7 @@ def room_sentences(left: Room | None) -> str:
 
 def stop_words(furthest: Furthest) -> str:
     """What stops, or that nothing does."""
-    return f" ({furthest.stop} stops)" if furthest.stop else " (end of the lever)"
+    return f" (stopped by {furthest.stop})" if furthest.stop else " (end of the setting's range)"
 
 
 def _furthest_value(furthest: Furthest) -> str:
@@ -187,7 +187,7 @@ THEOREM = (
 
 FRONT_LOAD = (
     "Standing with the load in front, the trunk leans back to bring the weight over the hips. The "
-    "hips rest; the low back moves from under the load and keeps an eighth to a quarter of its peak."
+    "hips rest; the lower back moves from under the load and keeps an eighth to a quarter of its peak."
 )
 
 

@@ -42,7 +42,7 @@ def bar_off_mid_foot(rep: ReadRep) -> Sized | None:
 
 @measure("rounding")
 def rounding(rep: ReadRep) -> Sized:
-    """How far the low back flexes past what is ordinary."""
+    """How far the lower back flexes past what is ordinary."""
     ordinary = landmark("ordinary_lumbar_flexion_deg")
     beyond = float(np.degrees(rep.pose.lumbar_flexion_rad.max())) - ordinary
     settings = _still_flat(rep, ordinary) if beyond > 0.0 else {}
@@ -73,7 +73,7 @@ def _still_flat(rep: ReadRep, ordinary_deg: float) -> dict[str, float | None]:
 
 @measure("arching")
 def arching(rep: ReadRep) -> Sized:
-    """How much of lockout comes from the low back instead of the hips."""
+    """How much of lockout comes from the lower back instead of the hips."""
     return Sized(rep.setting("arch_deg"), {"arch_deg": 0.0})
 
 

@@ -74,17 +74,20 @@ class BuildPicture(Themed):
         return QSize(560, 700)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+        painter = self.painter()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         athlete = self.session.bench.athlete
         height, mass = AVERAGE[athlete.sex]
         average = Athlete(height_m=height, mass_kg=mass, sex=athlete.sex)
         tall = max(athlete.height_m, height) + 0.12
-        scale = min((self.height() - 60) / (tall + 0.08), self.width() / 1.75)
-        floor = self.height() - 34.0
-        places = ((self.width() * 0.34, athlete, True), (self.width() * 0.82, average, False))
+        scale = min((self.canvas().height() - 60) / (tall + 0.08), self.canvas().width() / 1.75)
+        floor = self.canvas().height() - 34.0
+        places = (
+            (self.canvas().width() * 0.34, athlete, True),
+            (self.canvas().width() * 0.82, average, False),
+        )
         own_view = View(scale, places[0][0], floor)
-        paint_floor(painter, own_view, self.theme, self.width())
+        paint_floor(painter, own_view, self.theme, self.canvas().width())
         for middle, person, own in places:
             result = standing(person)
             view = View(scale, middle, floor)
@@ -120,7 +123,9 @@ class BuildPicture(Themed):
             return
         painter.setFont(font(13))
         painter.setPen(QColor(self.theme.ink))
-        painter.drawText(QRectF(8, 26, self.width() - 16, 36), Qt.TextFlag.TextWordWrap, self.words)
+        painter.drawText(
+            QRectF(8, 26, self.canvas().width() - 16, 36), Qt.TextFlag.TextWordWrap, self.words
+        )
         if self.guided not in GUIDES:
             return
         places = {name: pose.points[name][:, 0] for name in GUIDES[self.guided] if name != "sole"}

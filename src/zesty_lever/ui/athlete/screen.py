@@ -61,7 +61,7 @@ TESTS = (
         "shin over foot",
         "How far the shin leans before the heel lifts.",
     ),
-    ("hip_flexion", "Hip, knee bent", "knee to chest", "Hip flexion before the low back rounds."),
+    ("hip_flexion", "Hip, knee bent", "knee to chest", "Hip flexion before the lower back rounds."),
     ("straight_leg", "Straight-leg raise", "leg up, lying", "Hip flexion with the knee straight."),
     ("hip_opening", "Hip opening", "thigh out", "How far the thigh opens to the side."),
     ("knee_flexion", "Knee bend", "heel to buttock", "How far the knee bends."),

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QObject, QPoint, QPointF, Qt, Signal
+from PySide6.QtCore import QObject, QPointF, Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QWidget
 
 from zesty_lever.bench import edits
 from zesty_lever.cases.anchors import Anchor, anchors
-from zesty_lever.ui.kit.handle import HANDLE_PX, Handle, HandleKind
+from zesty_lever.ui.kit.handle import Handle, HandleKind
 from zesty_lever.ui.paint.view import View
 from zesty_lever.ui.session import Session
 
@@ -66,7 +66,7 @@ class AnchorHandles(QObject):
             handle.setVisible(index < len(known))
             if index < len(known):
                 x, y, _ = known[index].place
-                handle.move(view.at(x, y).toPoint() - QPoint(HANDLE_PX // 2, HANDLE_PX // 2))
+                handle.put(view.at(x, y))
 
     def _make(self, index: int) -> None:
         kind = HandleKind("", "anchor", "", "Anchor", "place where the band or cable is fixed")

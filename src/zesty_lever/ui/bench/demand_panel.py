@@ -22,9 +22,11 @@ from PySide6.QtWidgets import (
 
 from zesty_lever.bench import edits
 from zesty_lever.choosing.loading import matched
+from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.ui.kit.controls import push_button
 from zesty_lever.ui.kit.screen import Themed
 from zesty_lever.ui.kit.theme import Theme, font
+from zesty_lever.ui.kit.zoom import ZOOM
 from zesty_lever.ui.paint.tiles import Scale, paint_tile_row, product_at
 from zesty_lever.ui.session import Session
 from zesty_lever.wording.sentences import (
@@ -37,7 +39,8 @@ from zesty_lever.wording.sentences import (
 if TYPE_CHECKING:
     from zesty_lever.ui.kit.waiting import Waiting
 
-ROWS = ("hip_right", "knee_right", "lumbosacral")
+WORDS = {group.shown: group.word for group in COACH_JOINTS}
+ROWS = tuple(WORDS)
 CAUTION = "Estimates for comparing, not a diagnosis and no safety limit. Stop at pain."
 
 
@@ -68,7 +71,7 @@ class TileBoard(Themed):
     def spoken(self) -> str:
         """The board in words, for screen readers."""
         words = []
-        for joint in ROWS:
+        for joint, word in WORDS.items():
             for letter, result in zip("AB", self.session.results, strict=True):
                 product = product_at(result, joint, self.session.frame_of("AB".index(letter)))
                 value = (
@@ -76,12 +79,12 @@ class TileBoard(Themed):
                     if product
                     else "not possible"
                 )
-                words.append(f"{joint.split('_')[0]} {letter} {value}")
+                words.append(f"{word} {letter} {value}")
         return "; ".join(words)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(self.theme.panel))
+        painter = self.painter()
+        painter.fillRect(self.canvas(), QColor(self.theme.panel))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         results, session = self.session.results, self.session
         frames = session.frame_of(0), session.frame_of(1)
@@ -93,10 +96,10 @@ class TileBoard(Themed):
             for joint in ROWS
         }
         shown = [p for pair in pairs.values() for p in pair if p is not None]
-        height = self.height() / len(ROWS)
-        scale = Scale.fit(shown, self.width() - 132.0, height - 80.0)
+        height = self.canvas().height() / len(ROWS)
+        scale = Scale.fit(shown, self.canvas().width() - 132.0, height - 80.0)
         for row, joint in enumerate(ROWS):
-            area = QRectF(0, row * height, self.width(), height - 4)
+            area = QRectF(0, row * height, self.canvas().width(), height - 4)
             if row:
                 painter.setPen(QColor(self.theme.line))
                 painter.drawLine(area.topLeft(), area.topRight())
@@ -133,11 +136,11 @@ class Words(Themed):
             self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+        painter = self.painter()
         painter.setFont(self._face)
         painter.setPen(QColor(self.theme.faint if self._faint else self.theme.ink))
         flags = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
-        painter.drawText(QRectF(self.rect()), flags, self._text)
+        painter.drawText(self.canvas(), flags, self._text)
 
 
 class DemandPanel(QFrame):
@@ -262,7 +265,7 @@ def slot_bar(session: Session) -> QWidget:
 
     def refresh() -> None:
         for slot, button in enumerate(buttons):
-            room = max(button.width() - 24, 120)
+            room = max(button.width() - ZOOM.px(24), ZOOM.px(120))
             metrics = QFontMetricsF(button.font())
             title = setup_title(session.results[slot].case, slot)
             button.setText(metrics.elidedText(title, Qt.TextElideMode.ElideRight, room))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import (
     QColor,
     QPainter,
@@ -22,7 +22,7 @@ from zesty_lever.exercises.catalogue import variation
 from zesty_lever.physics.pose import Pose
 from zesty_lever.physics.vectors import Array
 from zesty_lever.ui.bench.anchor_handles import AnchorHandles
-from zesty_lever.ui.kit.handle import HANDLE_PX, Handle, HandleKind
+from zesty_lever.ui.kit.handle import Handle, HandleKind
 from zesty_lever.ui.kit.screen import Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.paint.figure import (
@@ -165,7 +165,7 @@ class FigureView(Themed):
                 places = [anchor.place for anchor in anchors(self.session.results[slot].case)]
                 tops += [place[1] for place in places]
                 ends += [place[0] for place in places]
-        area = QRectF(self.rect()).adjusted(0, 74, 0, -6)
+        area = self.canvas().adjusted(0, 74, 0, -6)
         return View.fit(area, max(tops) + 0.09, stature, (min(ends), max(ends)))
 
     @property
@@ -266,15 +266,15 @@ class FigureView(Themed):
             handle.setVisible(pose is not None and usable)
             if pose is not None and usable:
                 at = self.view.point(self._place_of(handle.kind, pose))
-                handle.move(at.toPoint() - QPoint(HANDLE_PX // 2, HANDLE_PX // 2))
+                handle.put(at)
         self.anchors.show_on(self.view)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(self.theme.paper))
+        painter = self.painter()
+        painter.fillRect(self.canvas(), QColor(self.theme.paper))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         view, theme, session = self.view, self.theme, self.session
-        paint_floor(painter, view, theme, self.width())
+        paint_floor(painter, view, theme, self.canvas().width())
         other = session.drawable[1 - session.editing]
         if other.frames:
             paint_surfaces(painter, view, theme, other)
@@ -309,7 +309,7 @@ class FigureView(Themed):
             paint_lever(painter, theme, mark)
         for mark in marks:
             paint_joint_dot(painter, theme, mark.joint, mark.start)
-        area = QRectF(self.rect()).adjusted(0, 74, 0, -22)
+        area = self.canvas().adjusted(0, 74, 0, -22)
         chips = Chips(painter, theme, area)
         chips.taken = [QRectF(m.start.x() - 11, m.start.y() - 11, 22, 22) for m in marks]
         for mark in marks:
@@ -345,12 +345,14 @@ class FigureView(Themed):
         phase = moment_words(session)
         legs = "the front leg" if session.one_sided else "each leg"
         line = f"{SLOT_NAMES[session.editing]} drawn solid, {other} dashed · {phase} · side view, {legs}"
-        painter.drawText(QRectF(12, 6, self.width() - 24, 20), Qt.AlignmentFlag.AlignLeft, line)
+        painter.drawText(
+            QRectF(12, 6, self.canvas().width() - 24, 20), Qt.AlignmentFlag.AlignLeft, line
+        )
         text = minus(result.error.text) if result.error else self.message
         if not text:
             return
         head = "This pose can't be done. " if result.error else ""
-        box = QRectF(12, 28, self.width() - 24, 46)
+        box = QRectF(12, 28, self.canvas().width() - 24, 46)
         painter.setPen(QPen(QColor(theme.warn), 1.6))
         painter.setBrush(QColor(theme.panel))
         painter.drawRoundedRect(box, 4, 4)

@@ -118,8 +118,11 @@ class FrontView(Themed):
                 for s in ("left", "right")
             ]
             long = float(max(feet) - min(feet)) + 0.16
-        front = min((self.height() * (1 - PLAN_SHARE) - 34) / tall, (self.width() - 24) / wide)
-        return front, min((self.height() * PLAN_SHARE - 58) / long, front)
+        front = min(
+            (self.canvas().height() * (1 - PLAN_SHARE) - 34) / tall,
+            (self.canvas().width() - 24) / wide,
+        )
+        return front, min((self.canvas().height() * PLAN_SHARE - 58) / long, front)
 
     def scale(self) -> float:
         """Pixels per metre from the front."""
@@ -127,9 +130,9 @@ class FrontView(Themed):
 
     def front(self, point: Array) -> QPointF:
         """Screen place of a point (m) seen from the front."""
-        floor = self.height() * (1 - PLAN_SHARE) - 8
+        floor = self.canvas().height() * (1 - PLAN_SHARE) - 8
         return QPointF(
-            self.width() / 2 - self.scale() * float(point[2]),
+            self.canvas().width() / 2 - self.scale() * float(point[2]),
             floor - self.scale() * float(point[1]),
         )
 
@@ -144,9 +147,10 @@ class FrontView(Themed):
                 for s in ("left", "right")
             ]
             back = 0.5 * (min(ends) + max(ends))
-        middle, scale = self.height() * (1 - 0.5 * PLAN_SHARE) - 4, self.scales()[1]
+        middle, scale = self.canvas().height() * (1 - 0.5 * PLAN_SHARE) - 4, self.scales()[1]
         return QPointF(
-            self.width() / 2 - scale * float(point[2]), middle + scale * (float(point[0]) - back)
+            self.canvas().width() / 2 - scale * float(point[2]),
+            middle + scale * (float(point[0]) - back),
         )
 
     def grips(self) -> list[Grip]:
@@ -185,13 +189,13 @@ class FrontView(Themed):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() != Qt.MouseButton.LeftButton:
             return
-        near = [(self._away(g, event.position()), g) for g in self.grips()]
+        near = [(self._away(g, self.pointed(event)), g) for g in self.grips()]
         if near and min(near, key=lambda n: n[0])[0] < GRIP_PX * 1.5:
             self._scales_at_grab = self.scales()
             # A whole rep's deepest moment is what is set.
             self.session.begin_drag()
             self.grabbed = min(
-                ((self._away(g, event.position()), g) for g in self.grips()), key=lambda n: n[0]
+                ((self._away(g, self.pointed(event)), g) for g in self.grips()), key=lambda n: n[0]
             )[1]
 
     def _away(self, grip: Grip, point: QPointF) -> float:
@@ -200,13 +204,13 @@ class FrontView(Themed):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self.grabbed is None:
-            over = any(self._away(g, event.position()) < GRIP_PX * 1.5 for g in self.grips())
+            over = any(self._away(g, self.pointed(event)) < GRIP_PX * 1.5 for g in self.grips())
             self.setCursor(Qt.CursorShape.OpenHandCursor if over else Qt.CursorShape.ArrowCursor)
             return
         fresh = next((g for g in self.grips() if g.key == self.grabbed.key), None)
         if fresh is not None:
             self.session.preview(
-                edits.drag_setting, fresh.key, round(self.value_at(fresh, event.position()), 5)
+                edits.drag_setting, fresh.key, round(self.value_at(fresh, self.pointed(event)), 5)
             )
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
@@ -233,8 +237,8 @@ class FrontView(Themed):
             super().keyPressEvent(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(self.theme.paper))
+        painter = self.painter()
+        painter.fillRect(self.canvas(), QColor(self.theme.paper))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         result, theme = self._result, self.theme
         painter.setFont(font(12))
@@ -244,7 +248,7 @@ class FrontView(Themed):
             return
         floor = self.front(np.zeros(3)).y()
         painter.setPen(QPen(QColor(theme.ink), 2))
-        painter.drawLine(QPointF(0, floor), QPointF(self.width(), floor))
+        painter.drawLine(QPointF(0, floor), QPointF(self.canvas().width(), floor))
         impossible = self.session.result.error is not None
         if not impossible:
             paint_front_surfaces(painter, self.front, theme, result, self._frame)
@@ -259,7 +263,7 @@ class FrontView(Themed):
         if self.hasFocus():
             painter.setPen(QPen(QColor(theme.ink), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+            painter.drawRect(self.canvas().adjusted(1, 1, -1, -1))
 
     def _paint_plan(self, painter: QPainter, result: Result) -> None:
         pose, at, size = result.shown.pose, self._frame, result.case.athlete.height_m
@@ -348,7 +352,7 @@ class FrontView(Themed):
         painter.setFont(font(12))
         painter.setPen(QColor(self.theme.faint))
         painter.drawText(
-            QRectF(10, self.height() - 22, self.width() - 20, 18),
+            QRectF(10, self.canvas().height() - 22, self.canvas().width() - 20, 18),
             Qt.AlignmentFlag.AlignLeft,
             minus("feet from above · " + " · ".join(words)),
         )

@@ -38,7 +38,7 @@ class SlopeBoard(Themed):
     def __init__(self, theme: Theme) -> None:
         super().__init__(theme)
         self._found = list[Slope]()
-        self.setAccessibleName("What one step of each lever does")
+        self.setAccessibleName("What one step of each setting does")
         self.setMinimumHeight(200)
 
     def show_slopes(self, found: list[Slope]) -> None:
@@ -61,16 +61,16 @@ class SlopeBoard(Themed):
         return QSize(320, 240)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+        painter = self.painter()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        rows = max(int((self.height() - 20) / ROW_PX), 1)
+        rows = max(int((self.canvas().height() - 20) / ROW_PX), 1)
         shown = self.slopes[:rows]
         most = (
             max((abs(v) for s in shown for v in (s.change_Nm or {}).values()), default=1.0) or 1.0
         )
         # As wide as the longest name that is shown, so that none is cut.
         named = max((text_width(f"{s.name}, {s.per}", 12) for s in shown), default=0.0) + 6.0
-        wide = (self.width() - named) / 3.0
+        wide = (self.canvas().width() - named) / 3.0
         painter.setFont(font(11))
         for column, group in enumerate(COACH_JOINTS):
             joint, word = group.shown, group.word

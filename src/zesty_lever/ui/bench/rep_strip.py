@@ -12,6 +12,7 @@ from zesty_lever.exercises.catalogue import variation
 from zesty_lever.joints import HIP, JOINTS, KNEE, LOWER_BACK
 from zesty_lever.ui.kit.plot import Axes, Axis, Plot
 from zesty_lever.ui.kit.theme import Theme, font
+from zesty_lever.ui.kit.zoom import ZOOM
 from zesty_lever.ui.paint.levers import paint_joint_dot
 from zesty_lever.ui.session import Session
 
@@ -72,7 +73,7 @@ class RepStrip(Plot):
         return axes.curve(x, result.shown.moments.extension[JOINTS.index(joint)])
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        axes, painter = self.axes(), QPainter(self)
+        axes, painter = self.axes(), self.painter()
         painter.drawPixmap(0, 0, self._ground(axes))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_curves(painter, axes, self.session.editing)
@@ -98,11 +99,11 @@ class RepStrip(Plot):
     def _paint_ground(self, axes: Axes) -> QPixmap:
         ratio = self.devicePixelRatioF()
         picture = QPixmap(self.size() * ratio)
-        picture.setDevicePixelRatio(ratio)
+        picture.setDevicePixelRatio(ratio * ZOOM.factor)
         picture.fill(QColor(self.theme.paper))
         painter = QPainter(picture)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self.paint_frame(painter, QRectF(self.rect()))
+        self.paint_frame(painter, self.canvas())
         self._paint_scale(painter, axes)
         self._paint_curves(painter, axes, 1 - self.session.editing)
         painter.end()

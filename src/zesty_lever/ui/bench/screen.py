@@ -90,7 +90,7 @@ class BenchScreen(Screen):
 
     @cached_property
     def levers(self) -> LeversPanel:
-        """What one step of each lever does."""
+        """What one step of each setting does."""
         from zesty_lever.ui.bench.levers_panel import LeversPanel
 
         panel = LeversPanel(self.session, self.theme)
@@ -121,7 +121,7 @@ class BenchScreen(Screen):
             (
                 ("Demand", "Moment tiles of both set-ups"),
                 ("Findings", "What this school would say, the room that is left, the rep in words"),
-                ("What matters", "What one step of each lever does, and a map of two"),
+                ("What matters", "What one step of each setting does, and a map of two"),
             )
         ):
             button = QPushButton(name)

@@ -108,7 +108,7 @@ class SettingMap(Plot):
         painter.setFont(font(11))
         painter.setPen(QColor(theme.faint))
         painter.drawText(
-            QRectF(0, axes.area.bottom() + 20, self.width(), 14),
+            QRectF(0, axes.area.bottom() + 20, self.canvas().width(), 14),
             Qt.AlignmentFlag.AlignHCenter,
             f"{one.name} ({next(units)}) across, {two.name.lower()} ({next(units)}) up; N·m, deepest",
         )

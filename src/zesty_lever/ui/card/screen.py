@@ -70,10 +70,10 @@ class CardPicture(Themed):
         return "; ".join(f"{line.name} {card_value(line)}" for line in self.card.lines)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+        painter = self.painter()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         theme, session = self.theme, self.session
-        painter.fillRect(self.rect(), QColor(theme.panel))
+        painter.fillRect(self.canvas(), QColor(theme.panel))
         painter.setPen(QColor(theme.ink))
         painter.setFont(font(20, bold=True))
         athlete = session.bench.athlete
@@ -90,26 +90,27 @@ class CardPicture(Themed):
         if self.card is None:
             painter.setPen(QColor(theme.warn))
             painter.drawText(
-                QRectF(20, 80, self.width() - 40, 60),
+                QRectF(20, 80, self.canvas().width() - 40, 60),
                 Qt.TextFlag.TextWordWrap,
                 f"No card: {self.why}",
             )
             return
-        middle = self.width() * 0.52
+        middle = self.canvas().width() * 0.52
         paint_sketch(
             painter,
             theme,
             session.result,
             self.card,
-            QRectF(20, 70, middle - 40, self.height() - 110),
+            QRectF(20, 70, middle - 40, self.canvas().height() - 110),
         )
         self._paint_lines(
-            painter, QRectF(middle, 72, self.width() - middle - 20, self.height() - 110)
+            painter,
+            QRectF(middle, 72, self.canvas().width() - middle - 20, self.canvas().height() - 110),
         )
         painter.setFont(font(12))
         painter.setPen(QColor(theme.faint))
         painter.drawText(
-            QPointF(20, self.height() - 14),
+            QPointF(20, self.canvas().height() - 14),
             "Use racks, safety bars, collars and a spotter. Check every "
             "height with the empty bar first.",
         )
@@ -137,7 +138,9 @@ class CardPicture(Themed):
             painter.setFont(font(12))
             painter.setPen(QColor(theme.faint))
             words = line.why + (
-                "" if abs(line.off) < 5e-4 else f" · rounding: {rounding_words(line)}"
+                ""
+                if abs(line.off) < 5e-4
+                else f" · {rounding_words(line)}, rounded to what a gym can set"
             )
             metrics = painter.fontMetrics()
             painter.drawText(

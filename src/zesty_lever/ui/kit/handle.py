@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QEnterEvent,
     QFocusEvent,
@@ -15,6 +15,8 @@ from PySide6.QtGui import (
     QPen,
 )
 from PySide6.QtWidgets import QWidget
+
+from zesty_lever.ui.kit.zoom import ZOOM
 
 HANDLE_PX = 38
 
@@ -59,7 +61,8 @@ class Handle(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self.dragging:
-            self.moved.emit(QPointF(self.mapToParent(event.position().toPoint())))
+            at = QPointF(self.mapToParent(event.position().toPoint()))
+            self.moved.emit(at / ZOOM.factor)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self.dragging:
@@ -84,6 +87,13 @@ class Handle(QWidget):
             self.escaped.emit()
         else:
             super().keyPressEvent(event)
+
+    def put(self, at: QPointF) -> None:
+        """Centre the grip over a point of its view's canvas."""
+        size = ZOOM.px(HANDLE_PX)
+        if self.width() != size:
+            self.resize(size, size)
+        self.move((at * ZOOM.factor).toPoint() - QPoint(size // 2, size // 2))
 
     @property
     def noticed(self) -> bool:
@@ -124,6 +134,7 @@ class Handle(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
+        painter.scale(ZOOM.factor, ZOOM.factor)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         ink = self.palette().windowText().color()
         pen = QPen(ink, 2.4 if self.hasFocus() else 1.0)

@@ -148,7 +148,7 @@ class Plot(Themed):
     def plot(self) -> QRectF:
         """The plot's area."""
         left, top, right, bottom = self.margins
-        return QRectF(self.rect()).adjusted(left, top, -right, -bottom)
+        return self.canvas().adjusted(left, top, -right, -bottom)
 
     def axes(self) -> Axes | None:
         """The axes as they are now; None while there is nothing to show."""
@@ -176,14 +176,14 @@ class Plot(Themed):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         axes = self.axes()
         if axes is not None and event.button() == Qt.MouseButton.LeftButton:
-            self.dragging = self.pressed(axes, event.position())
+            self.dragging = self.pressed(axes, self.pointed(event))
             if self.dragging:
-                self.dragged(*axes.values(event.position()))
+                self.dragged(*axes.values(self.pointed(event)))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         axes = self.axes()
         if self.dragging and axes is not None:
-            self.dragged(*axes.values(event.position()))
+            self.dragged(*axes.values(self.pointed(event)))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self.dragging:
@@ -203,13 +203,14 @@ class Plot(Themed):
         painter.drawRoundedRect(area.adjusted(1, 1, -1, -1), 4, 4)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+        painter = self.painter()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self.paint_frame(painter, QRectF(self.rect()))
+        self.paint_frame(painter, self.canvas())
         axes = self.axes()
         if axes is not None:
             self.paint_marks(painter, axes)
         elif self.empty:
             painter.setFont(font(12))
             painter.setPen(QColor(self.theme.faint))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.empty)
+            flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+            painter.drawText(self.canvas().adjusted(8, 8, -8, -8), flags, self.empty)

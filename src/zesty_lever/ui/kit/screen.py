@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtGui import QPainter, QSinglePointEvent
 from PySide6.QtWidgets import QWidget
 
 from zesty_lever.ui.kit.theme import Theme
+from zesty_lever.ui.kit.zoom import ZOOM
 from zesty_lever.ui.session import Session
 
 
 class Themed(QWidget):
-    """A widget that paints itself in a theme."""
+    """A widget that paints itself in a theme, on a canvas whose lengths do not depend on the zoom."""
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
@@ -21,6 +24,21 @@ class Themed(QWidget):
         """Repaint in another theme."""
         self.theme = theme
         self.update()
+
+    def canvas(self) -> QRectF:
+        """What is painted on: the widget in lengths of the drawing."""
+        return QRectF(0.0, 0.0, self.width() / ZOOM.factor, self.height() / ZOOM.factor)
+
+    def painter(self) -> QPainter:
+        """A painter of the widget in lengths of the drawing."""
+        painter = QPainter(self)
+        painter.scale(ZOOM.factor, ZOOM.factor)
+        return painter
+
+    @staticmethod
+    def pointed(event: QSinglePointEvent) -> QPointF:
+        """Where the pointer is on the canvas."""
+        return event.position() / ZOOM.factor
 
 
 class Screen(QWidget):

@@ -5,6 +5,7 @@ Warm paper and ink; three joint hues that colour-blind eyes part, each with a do
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from string import Template
@@ -12,6 +13,7 @@ from string import Template
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF
 
 from zesty_lever.tables import data_path
+from zesty_lever.ui.kit.zoom import ZOOM
 
 FAMILY = "B612"
 
@@ -115,4 +117,5 @@ def stylesheet(t: Theme) -> str:
     """Widget styles of the window for one theme, from data/style.qss and its icons."""
     icons = {kind: str(data_path("icons", f"{kind}-{t.name}.svg")) for kind in ("down", "tick")}
     text = data_path("style.qss").read_text(encoding="utf-8")
-    return Template(text).substitute(vars(t) | icons)
+    sized = re.sub(r"(\d+)px", lambda found: f"{ZOOM.px(int(found[1]))}px", text)
+    return Template(sized).substitute(vars(t) | icons)

@@ -48,24 +48,28 @@ class Figures(Themed):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         count = len(self.compared)
         index = int(
-            (event.position().x() - NAMES_WIDE)
-            // max((self.width() - NAMES_WIDE) / max(count, 1), 1.0)
+            (self.pointed(event).x() - NAMES_WIDE)
+            // max((self.canvas().width() - NAMES_WIDE) / max(count, 1), 1.0)
         )
         if 0 <= index < count:
             self.picked.emit(index)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+        painter = self.painter()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), QColor(self.theme.paper))
+        painter.fillRect(self.canvas(), QColor(self.theme.paper))
         results = self.results()
         if not results:
             painter.setPen(QColor(self.theme.faint))
             painter.drawText(
-                self.rect(), Qt.AlignmentFlag.AlignCenter, "Add two to six set-ups from the bench."
+                self.canvas(),
+                Qt.AlignmentFlag.AlignCenter,
+                "Add two to six set-ups from the bench.",
             )
             return
-        area = QRectF(NAMES_WIDE, 8, self.width() - NAMES_WIDE, self.height() - 52)
+        area = QRectF(
+            NAMES_WIDE, 8, self.canvas().width() - NAMES_WIDE, self.canvas().height() - 52
+        )
         wide = area.width() / len(results)
         spans = [self._span(r) for r in results if r is not None] or [(1.0, 1.8)]
         scale = min(
@@ -74,7 +78,7 @@ class Figures(Themed):
         )
         floor = area.bottom()
         painter.fillRect(
-            QRectF(area.left() + self.chosen * wide, 0, wide, self.height()),
+            QRectF(area.left() + self.chosen * wide, 0, wide, self.canvas().height()),
             QColor(self.theme.panel),
         )
         paint_floor(painter, View(scale, area.left() + 20, floor), self.theme, area.right())
@@ -127,7 +131,7 @@ class Figures(Themed):
         view = View(scale, middle - scale * 0.5 * (min(x) + max(x)), floor)
         paint_surfaces(painter, view, self.theme, result)
         painter.save()
-        painter.setClipRect(QRectF(middle - wide / 2, 0, wide, self.height()))
+        painter.setClipRect(QRectF(middle - wide / 2, 0, wide, self.canvas().height()))
         paint_lines(painter, view.point, self.theme, result, at)
         painter.restore()
         paint_figure(painter, view, self.theme, result, at)

@@ -110,7 +110,7 @@ def _tick(
 
 def _words(furthest: Furthest, word: str) -> str:
     """What the end is and what stops there."""
-    stop = f", {furthest.stop} stops" if furthest.stop else ", end of the lever"
+    stop = f", stopped by {furthest.stop}" if furthest.stop else ", end of its range"
     number = (
         f"{furthest.value:.0f}°"
         if furthest.unit == "deg"

@@ -169,11 +169,11 @@ class ShortlistScreen(Screen):
         for words, direction in (("Any direction", ""), *((d, d) for d in DIRECTIONS)):
             self.direction.addItem(words, direction)
         self.direction.activated.connect(self._soon_again)
-        self.shape = QCheckBox("The low back keeps its shape")
+        self.shape = QCheckBox("The lower back keeps its shape")
         self.shape.setFont(font(13))
         self.shape.setChecked(True)
         self.shape.setToolTip(
-            "Nothing goes deeper than this athlete's hips allow without rounding the low back."
+            "Nothing goes deeper than this athlete's hips allow without rounding the lower back."
         )
         self.shape.toggled.connect(self._soon_again)
         self.spotter = QCheckBox("A spotter is there")

@@ -77,12 +77,12 @@ class FrontierView(Plot):
         painter.setFont(font(13, bold=True))
         painter.setPen(QColor(self.theme.ink))
         for words, at in zip(("best", "as set up"), ends, strict=True):
-            left = at.x() > self.width() - 110
+            left = at.x() > self.canvas().width() - 110
             painter.drawText(at + QPointF(-70 if left else 13, 5), words)
         painter.setFont(font(12))
         painter.setPen(QColor(self.theme.faint))
         painter.drawText(
-            QPointF(self.margins[0], self.height() - 10),
+            QPointF(self.margins[0], self.canvas().height() - 10),
             minus(
                 "knee peak, N·m, across; hip peak, N·m, up; darker: more lower back "
                 f"({min(backs):.0f} to {max(backs):.0f} N·m)"

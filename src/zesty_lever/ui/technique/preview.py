@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor, QPainter, QPaintEvent
 
 from zesty_lever.analysis import Result
@@ -33,7 +32,7 @@ class Preview(Themed):
         shown, own = self.result, self.own
         if shown is None or not shown.frames or own is None or not own.frames:
             return
-        painter = QPainter(self)
+        painter = self.painter()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         frames = [min(r.timeline.bottom, r.frames - 1) for r in (shown, own)]
         points = [
@@ -44,12 +43,12 @@ class Preview(Themed):
         ]
         places = np.array(points)
         view = View.fit(
-            QRectF(self.rect()).adjusted(4, 4, -4, -4),
+            self.canvas().adjusted(4, 4, -4, -4),
             float(places[:, 1].max()) + 0.15,
             own.case.athlete.height_m,
             (float(places[:, 0].min()), float(places[:, 0].max())),
         )
-        paint_floor(painter, view, self.theme, self.width())
+        paint_floor(painter, view, self.theme, self.canvas().width())
         paint_ghost(painter, view, own, frames[1], QColor(self.theme.faint))
         paint_surfaces(painter, view, self.theme, shown)
         paint_figure(painter, view, self.theme, shown, frames[0])

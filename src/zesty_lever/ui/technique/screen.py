@@ -87,7 +87,7 @@ class TechniqueScreen(Screen):
         column.addWidget(
             note(
                 "Stance, toes, shin and the like are tried about the school's default, as far as is coached, inside the athlete's "
-                "range, with the knees over the feet. Poses that round the low back more than now, or that the school would flag, "
+                "range, with the knees over the feet. Poses that round the lower back more than now, or that the school would flag, "
                 "are left out. A smaller moment at one joint is usually a larger one elsewhere."
             )
         )
