@@ -9,7 +9,7 @@ import sys
 import time
 from itertools import pairwise
 from pathlib import Path
-from xml.etree import ElementTree
+from xml.etree import ElementTree as ET
 
 import pytest
 
@@ -148,7 +148,7 @@ def test_rules_and_errors_of_a_file_are_checked(tmp_path, change, words):
 def test_metadata_names_the_same_application_everywhere():
     """Reverse-DNS id, launcher, licence and release; the version is the package's."""
     folder = data_path("desktop")
-    parts = ElementTree.parse(folder / f"{APP_ID}.metainfo.xml").getroot()
+    parts = ET.parse(folder / f"{APP_ID}.metainfo.xml").getroot()
     assert parts.findtext("id") == APP_ID
     assert parts.findtext("launchable") == f"{APP_ID}.desktop"
     assert parts.find("releases/release").get("version") == VERSION

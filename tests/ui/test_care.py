@@ -163,7 +163,9 @@ def test_the_screen_and_the_moment_are_remembered(qtbot, tmp_path, window):
     """Closed on the line-up with another moment shown; the next window opens there. A spoilt memory is
     passed over."""
     window.session.set_moment(9)
-    QTest.mouseClick(window.rail["Line-up"], Qt.MouseButton.LeftButton)
+    tab = [window.rail.tabText(i) for i in range(window.rail.count())].index("Line-up")
+    spot = window.rail.tabRect(tab).center()
+    QTest.mouseClick(window.rail, Qt.MouseButton.LeftButton, pos=spot)
     window.close()
     kept = json.loads((tmp_path / "window.json").read_text())
     again = Window(

@@ -61,7 +61,7 @@ def test_a_coach_sets_up_a_new_athlete(window):
     QTest.keyClick(window, Qt.Key.Key_1, Qt.KeyboardModifier.ControlModifier)
     screen = window.screen_named("Athlete")
     session = window.session
-    click(next(b for b in screen.who.findChildren(type(window.rail["Bench"])) if b.text() == "New"))
+    click(next(b for b in screen.who.findChildren(QPushButton) if b.text() == "New"))
     screen.who.name.setFocus()
     screen.who.name.selectAll()
     QTest.keyClicks(screen.who.name, "Ilse Marr")
@@ -72,10 +72,10 @@ def test_a_coach_sets_up_a_new_athlete(window):
     type_into(screen.wall, "9")
     type_into(screen.done.spin, "100")
     screen.reps.setValue(5)
-    click(next(b for b in screen.findChildren(type(window.rail["Bench"])) if b.text() == "Keep"))
+    click(next(b for b in screen.findChildren(QPushButton) if b.text() == "Keep"))
     screen.place.setCurrentText("knee")
     QTest.keyClicks(screen.note, "after running")
-    click(next(b for b in screen.findChildren(type(window.rail["Bench"])) if b.text() == "Add"))
+    click(next(b for b in screen.findChildren(QPushButton) if b.text() == "Add"))
     athlete = session.bench.athlete
     assert athlete.name == "Ilse Marr"
     assert athlete.height_m == pytest.approx(1.689, abs=2e-3)

@@ -45,8 +45,9 @@ def words_cut(widget: QWidget) -> bool:
 
 
 def cut_off(window) -> list[str]:
-    """Visible widgets whose words are cut, and siblings that lie over each other."""
-    QApplication.processEvents()
+    """Visible widgets whose words are cut, and siblings that lie over each other, once all has settled."""
+    for _ in range(5):
+        QApplication.processEvents()
     found = []
     for widget in window.findChildren(QWidget):
         if not widget.isVisible() or widget.window() is not window:
@@ -98,7 +99,7 @@ def test_text_and_painting_grow_by_keys_and_are_remembered(sized):
     window = sized
     session = window.session
     session.do(edits.set_setting, "shin_deg", 30.0)
-    button, panel = window.rail["Athlete"], window.bench.faces
+    button, panel = window.rail, window.bench.faces
     before = (button.font().pixelSize(), panel.width(), window.bench.figure.canvas().width())
     for _ in range(2):
         QTest.keyClick(window, Qt.Key.Key_Plus, Qt.KeyboardModifier.ControlModifier)

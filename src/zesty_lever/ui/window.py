@@ -25,7 +25,6 @@ from PySide6.QtWidgets import (
     QLabel,
     QMainWindow,
     QMessageBox,
-    QPushButton,
     QScrollArea,
     QSizePolicy,
     QStackedWidget,
@@ -38,6 +37,8 @@ from zesty_lever.ui.bench.screen import BenchScreen
 from zesty_lever.ui.help import FirstRunNotice, about_sheet, help_sheet
 from zesty_lever.ui.kit.controls import WHEEL
 from zesty_lever.ui.kit.screen import Screen
+from zesty_lever.ui.kit.spoken import announce
+from zesty_lever.ui.kit.tabs import Tabs
 from zesty_lever.ui.kit.theme import DARK, LIGHT, Theme, font, stylesheet
 from zesty_lever.ui.kit.zoom import LEAST, MOST, STEP, ZOOM, of_the_desktop
 from zesty_lever.ui.memory import WindowMemory
@@ -74,6 +75,13 @@ def _remembered_zoom(memory: WindowMemory) -> float:
     )
 
 
+class _Column(QVBoxLayout):
+    """A column that asks for its least height, not for what all its words would like."""
+
+    def hasHeightForWidth(self) -> bool:
+        return False
+
+
 class Window(QMainWindow):
     """The application's one window."""
 
@@ -95,7 +103,7 @@ class Window(QMainWindow):
         self.screens.addWidget(self.bench)
         self._made: dict[str, Screen] = {"Bench": self.bench}
         body = QWidget()
-        column = QVBoxLayout(body)
+        column = _Column(body)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self._strap(title))
@@ -139,7 +147,7 @@ class Window(QMainWindow):
             self.restoreGeometry(QByteArray.fromBase64(place.encode()))
         if isinstance(moment, int) and abs(moment) < MOST_FRAMES:
             self.session.set_moment(moment)
-        if isinstance(screen, str) and screen in self.rail:
+        if isinstance(screen, str) and screen in SCREENS:
             self.show_screen(screen)
 
     def _strap(self, title: str) -> QWidget:
@@ -163,18 +171,13 @@ class Window(QMainWindow):
         return strap
 
     def _add_rail(self, row: QHBoxLayout) -> None:
-        self.rail: dict[str, QPushButton] = {}
-        for number, (screen, (tip, _)) in enumerate(SCREENS.items(), start=1):
-            button = QPushButton(screen)
-            button.setCheckable(True)
-            button.setObjectName("rail")
-            button.setFont(font(13, bold=True))
-            button.setToolTip(f"{tip} (Ctrl+{number}).")
-            button.setShortcut(f"Ctrl+{number}")
-            button.clicked.connect(lambda _=False, n=screen: self.show_screen(n))
-            row.addWidget(button)
-            self.rail[screen] = button
-        self.rail["Bench"].setChecked(True)
+        entries = {
+            name: (tip, f"Ctrl+{n}") for n, (name, (tip, _)) in enumerate(SCREENS.items(), 1)
+        }
+        self.rail = Tabs("Screens", entries, 13, bold=True)
+        self.rail.show_name("Bench")
+        self.rail.chosen.connect(self.show_screen)
+        row.addWidget(self.rail)
 
     def _add_tools(self, row: QHBoxLayout) -> None:
         for keys, steps in ((("Ctrl++", "Ctrl+="), 1), (("Ctrl+-",), -1), (("Ctrl+0",), 0)):
@@ -241,6 +244,8 @@ class Window(QMainWindow):
         """One line to the coach, on whatever screen is in front."""
         self.message.setText(minus(text))
         self.message.setVisible(bool(text))
+        if text:
+            announce(self, minus(text))
         self._message_fades.start()
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
@@ -270,8 +275,7 @@ class Window(QMainWindow):
             policy = QSizePolicy.Policy.Preferred if other == name else QSizePolicy.Policy.Ignored
             screen.setSizePolicy(policy, policy)
         self.screens.setCurrentWidget(self._made[name])
-        for other, button in self.rail.items():
-            button.setChecked(other == name)
+        self.rail.show_name(name)
 
     def screen_named(self, name: str) -> Any:
         """A screen, made if need be."""
@@ -325,6 +329,5 @@ class Window(QMainWindow):
             event.ignore()
             return
         place = bytes(self.saveGeometry().toBase64().data()).decode()
-        screen = next(name for name, button in self.rail.items() if button.isChecked())
-        self.memory.keep(geometry=place, screen=screen, moment=self.session.moment)
+        self.memory.keep(geometry=place, screen=self.rail.name, moment=self.session.moment)
         super().closeEvent(event)

@@ -360,6 +360,35 @@ def setup_title(case: ResolvedCase, slot: int) -> str:
     return f"{SLOT_NAMES[slot]}  {variation(case.variation).name}, {load_words(case)}"
 
 
+def figure_sentence(result: Result, slot: int) -> str:
+    """What the figure shows, in one sentence for who can't see it."""
+    title = setup_title(result.case, slot)
+    if result.error:
+        return minus(f"{title}: not possible. {result.error.text}")
+    solved = result.solved.bottom_deg
+    angles = [
+        f"{name} {solved[key]:.0f} degrees"
+        for key, name in (("trunk_deg", "trunk"), ("thigh_deg", "thigh"), ("shin_deg", "shin"))
+        if key in solved
+    ]
+    peaks = [f"{g.word} {result.summary[g.shown].peak_Nm:.0f}" for g in COACH_JOINTS]
+    return minus(
+        f"{title}; {', '.join(angles)}; peaks over the rep: {', '.join(peaks)} newton metres."
+    )
+
+
+def curves_sentence(named: Sequence[tuple[str, Result]], joint: str, word: str) -> str:
+    """What curves of one joint show, in one sentence for who can't see them."""
+    parts = [
+        f"{name} {result.summary[joint].peak_Nm:.0f} newton metres at "
+        f"{100 * result.summary[joint].at_progress:.0f} per cent"
+        for name, result in named
+    ]
+    return (
+        minus(f"{word.capitalize()}, peak and where it falls: {'; '.join(parts)}.") if parts else ""
+    )
+
+
 def lined_up_name(case: Case, beside: Sequence[Case]) -> str:
     """A set-up's variation in a line-up, with its athlete's name where several are lined up."""
     name = variation(case.variation).name

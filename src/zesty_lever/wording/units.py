@@ -64,6 +64,26 @@ class Units:
         return IN_METRIC.sub(_turned, text) if self.imperial else text
 
 
+SPOKEN = {
+    "cm": "centimetres",
+    "in": "inches",
+    "°": "degrees",
+    "kg": "kilograms",
+    "lb": "pounds",
+    "%": "per cent",
+    "N": "newtons",
+    "N/m": "newtons per metre",
+    "s": "seconds",
+}
+
+
+def spoken(value: float, unit: str) -> str:
+    """A value (in the file's unit) as it is said: 33 degrees."""
+    label, factor, digits = UNITS.shown(unit)
+    shown = f"{value * factor:.{min(digits, 1)}f}".removesuffix(".0")
+    return f"{minus(shown)} {SPOKEN[label]}"
+
+
 # A number, or two of a range, with a metric unit behind; "12 N·m" and "2.1 N·m/kg" are none.
 IN_METRIC = re.compile(
     r"(?<![\w.,])([-+\u2212±]?\d+(?:\.\d+)?)((?: to | and |\u2013| against )[-+\u2212]?\d+(?:\.\d+)?)?"

@@ -9,7 +9,6 @@ from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QFileDialog,
     QGridLayout,
-    QLabel,
     QLineEdit,
     QListWidget,
     QVBoxLayout,
@@ -21,7 +20,7 @@ from zesty_lever.bench.files import read_any, write_athlete
 from zesty_lever.cases.model import SCHOOLS, Athlete
 from zesty_lever.coaching.schools import schools
 from zesty_lever.problems import CaseError
-from zesty_lever.ui.kit.controls import heading, picker, push_button
+from zesty_lever.ui.kit.controls import Wrapped, heading, picker, push_button
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
 from zesty_lever.wording.sentences import file_name
@@ -62,7 +61,7 @@ class People(QWidget):
             )
         )
         column.addWidget(self.school)
-        self.said = QLabel(wordWrap=True)
+        self.said = Wrapped(wordWrap=True)
         self.said.setTextFormat(Qt.TextFormat.PlainText)
         self.said.setObjectName("faint")
         self.said.setFont(font(12))

@@ -30,6 +30,7 @@ from zesty_lever.ui.kit.athlete_rows import ATHLETE_ROWS, athlete_setter
 from zesty_lever.ui.kit.controls import (
     NumberRow,
     Quantity,
+    Wrapped,
     described,
     heading,
     note,
@@ -124,6 +125,7 @@ class AthleteScreen(Screen):
         for sex in ("female", "male"):
             button = QPushButton(f"{sex.capitalize()} tables")
             button.setCheckable(True)
+            button.setAutoExclusive(True)
             button.setFont(font(12))
             button.setToolTip("Selects the table of segment masses (de Leva 1996).")
             button.clicked.connect(
@@ -267,7 +269,7 @@ class AthleteScreen(Screen):
         row.addWidget(keep)
         self._column.addWidget(self.done)
         self._column.addLayout(row)
-        self.bests = QLabel(wordWrap=True)
+        self.bests = Wrapped(wordWrap=True)
         self.bests.setFont(font(12))
         self._column.addWidget(self.bests)
 

@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
 from zesty_lever.bench import edits
 from zesty_lever.choosing.loading import matched
 from zesty_lever.joints import COACH_JOINTS
-from zesty_lever.ui.kit.controls import push_button
+from zesty_lever.ui.kit.controls import Wrapped, push_button
 from zesty_lever.ui.kit.screen import Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.kit.zoom import ZOOM
@@ -153,12 +153,12 @@ class DemandPanel(QFrame):
         self.board = TileBoard(session, theme)
         self.said = Words("What the comparison says", theme, 13, 5, faint=False)
         self.back = Words("Forces on the lowest disc", theme, 12, 4, faint=True)
-        caution = QLabel(CAUTION, wordWrap=True)
+        caution = Wrapped(CAUTION, wordWrap=True)
         caution.setObjectName("faint")
         caution.setFont(font(12))
         heading = QLabel("Demand, peak over the rep")
         heading.setFont(font(15, bold=True))
-        note = QLabel(
+        note = Wrapped(
             "about the joint's own axis · tile: now, side view, arm wide, force tall", wordWrap=True
         )
         note.setObjectName("faint")
@@ -254,7 +254,7 @@ def slot_bar(session: Session) -> QWidget:
     bar = QWidget()
     row = QHBoxLayout(bar)
     row.setContentsMargins(0, 0, 0, 0)
-    buttons = [QPushButton(checkable=True), QPushButton(checkable=True)]
+    buttons = [QPushButton(checkable=True, autoExclusive=True) for _ in range(2)]
     swap = push_button("Swap", "Exchange A and B.")
     swap.clicked.connect(lambda: session.do(edits.swap))
     copy = push_button(

@@ -24,6 +24,7 @@ from zesty_lever.physics.vectors import Array
 from zesty_lever.ui.bench.anchor_handles import AnchorHandles
 from zesty_lever.ui.kit.handle import Handle, HandleKind
 from zesty_lever.ui.kit.screen import Themed
+from zesty_lever.ui.kit.spoken import announce
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.paint.figure import (
     DISC_RADIUS_M,
@@ -45,6 +46,7 @@ from zesty_lever.ui.paint.levers import (
 from zesty_lever.ui.paint.lines import paint_lines
 from zesty_lever.ui.paint.view import View
 from zesty_lever.ui.session import Session
+from zesty_lever.wording.sentences import figure_sentence
 from zesty_lever.wording.units import minus
 
 if TYPE_CHECKING:
@@ -104,6 +106,7 @@ class FigureView(Themed):
         self.message = ""
         # A refusal is no longer true once the bench is another one.
         self._message_for = session.bench
+        self._impossible = ""
         self.layers = {"levers", "angles", "gravity", "other", "room"}
         self.room: Room | None = None
         self._view_at_grab: View | None = None
@@ -244,9 +247,23 @@ class FigureView(Themed):
         self.room = left
         self.update()
 
+    def _speak(self, handle: Handle) -> None:
+        """Have a handle say its value, as set or as balance has it."""
+        result, key = self.session.result, handle.kind.key
+        ends = result.solved.bottom_deg if result.feasible else {}
+        value = ends.get(key, result.case.settings.get(key))
+        if value is not None:
+            handle.tell_setting(variation(result.case.variation).settings[key], float(value))
+
     def _refresh(self) -> None:
         if self.session.bench is not self._message_for:
             self.message = ""
+        error = self.session.result.error
+        said = minus(error.text) if error else ""
+        if said and said != self._impossible:
+            announce(self, f"Not possible: {said}")
+        self._impossible = said
+        self.setAccessibleDescription(figure_sentence(self.session.result, self.session.editing))
         self._place_handles()
         self.update()
 
@@ -267,6 +284,7 @@ class FigureView(Themed):
             if pose is not None and usable:
                 at = self.view.point(self._place_of(handle.kind, pose))
                 handle.put(at)
+                self._speak(handle)
         self.anchors.show_on(self.view)
 
     def paintEvent(self, event: QPaintEvent) -> None:

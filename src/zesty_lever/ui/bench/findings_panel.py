@@ -6,7 +6,6 @@ from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -27,7 +26,7 @@ from zesty_lever.coaching.findings import Effect, Found, effect, findings, follo
 from zesty_lever.coaching.schools import schools
 from zesty_lever.problems import CaseError
 from zesty_lever.ui.bench.room_keeper import RoomKeeper
-from zesty_lever.ui.kit.controls import push_button
+from zesty_lever.ui.kit.controls import Wrapped, push_button
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
 from zesty_lever.wording.sentences import (
@@ -36,7 +35,7 @@ from zesty_lever.wording.sentences import (
     rep_sentences,
     room_sentences,
 )
-from zesty_lever.wording.units import UNITS, minus
+from zesty_lever.wording.units import minus
 
 WAIT_MS = 250
 
@@ -57,6 +56,7 @@ class FindingsPanel(QFrame):
         outer.addWidget(head)
         outer.addLayout(self._schools())
         area = QScrollArea(widgetResizable=True)
+        area.setAccessibleName("Findings, scrolled with the arrow keys")
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         body = QWidget()
         area.setWidget(body)
@@ -108,6 +108,7 @@ class FindingsPanel(QFrame):
         for school in SCHOOLS:
             button = QPushButton(schools().name(school))
             button.setCheckable(True)
+            button.setAutoExclusive(True)
             button.setFont(font(12))
             button.setToolTip(
                 "Read both set-ups by this school; they stay exactly as they are. The set-up's own choice of a "
@@ -249,22 +250,7 @@ def _lean_words(case: Case) -> str:
         return f"{error.text}."
 
 
-class _Wrapped(QLabel):
-    """Words that are never squeezed: as tall as they need to be at the width there is."""
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self._fit()
-
-    def setText(self, text: str) -> None:
-        super().setText(UNITS.in_words(text))
-        self._fit()
-
-    def _fit(self) -> None:
-        self.setMinimumHeight(max(self.heightForWidth(self.width()), 0))
-
-
 def _text(pixels: int) -> QLabel:
-    label = _Wrapped(wordWrap=True)
+    label = Wrapped(wordWrap=True)
     label.setFont(font(pixels))
     return label

@@ -247,9 +247,8 @@ class LeversPanel(QFrame):
         result, found, filled = answer
         if result is not self.session.result:
             return  # of a set-up that is no longer there; the next question is on its way
-        self.view.map = filled
+        self.view.show_map(filled)
         self.board.show_slopes(found)
-        self.view.update()
 
     def _drag(self, across: float, up: float) -> None:
         m = self.view.map

@@ -21,7 +21,7 @@ from zesty_lever.cases.loads import ANCHOR_REACH_M, BandLoad, CableLoad, MassLoa
 from zesty_lever.exercises.catalogue import Setting, variation
 from zesty_lever.models import read
 from zesty_lever.ui.bench.discs_button import DiscsButton
-from zesty_lever.ui.kit.controls import NumberRow, described, menu_button, plain_tip
+from zesty_lever.ui.kit.controls import NumberRow, Wrapped, described, menu_button, plain_tip
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
 from zesty_lever.wording.sentences import discs_words, usual_load_words
@@ -122,7 +122,7 @@ class LoadEditor(QWidget):
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(0, 0, 0, 0)
         self._layout.setSpacing(4)
-        self.discs = QLabel(wordWrap=True)
+        self.discs = Wrapped(wordWrap=True)
         self.discs.setObjectName("faint")
         self.discs.setFont(font(12))
         self.pick = DiscsButton(session)
@@ -130,7 +130,7 @@ class LoadEditor(QWidget):
         made.addWidget(self.discs, 1)
         made.addWidget(self.pick)
         self._layout.addLayout(made)
-        self.usual = QLabel(wordWrap=True)
+        self.usual = Wrapped(wordWrap=True)
         self.usual.setObjectName("faint")
         self.usual.setFont(font(12))
         self.usual.setToolTip("A working load for this athlete; common practice, no source.")

@@ -58,6 +58,7 @@ class RepControls(QWidget):
         label.setToolTip("Seconds down, pause at the bottom, up, pause at the top.")
         row.addWidget(label)
         self.tempo = [self._tempo_box(name, low, high) for name, low, high in PARTS]
+        label.setBuddy(self.tempo[0])
         for box in self.tempo:
             row.addWidget(box)
         self.dynamic = QPushButton("With inertia")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
@@ -11,10 +13,13 @@ from zesty_lever.analysis import Result
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.joints import HIP, JOINTS, KNEE, LOWER_BACK
 from zesty_lever.ui.kit.plot import Axes, Axis, Plot
+from zesty_lever.ui.kit.spoken import Spoken
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.kit.zoom import ZOOM
 from zesty_lever.ui.paint.levers import paint_joint_dot
 from zesty_lever.ui.session import Session
+from zesty_lever.wording.sentences import rep_sentences
+from zesty_lever.wording.units import minus
 
 # Where a rep starts and ends, and where it turns.
 END_WORDS = {
@@ -45,9 +50,24 @@ class RepStrip(Plot):
         self._ground_picture = QPixmap()
         self.setMinimumHeight(150)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setAccessibleDescription("Left and right move through the rep, Home top, End bottom.")
-        session.changed.connect(self.update)
-        session.moment_changed.connect(self.update)
+        self.spoken = Spoken(self)
+        self.spoken.wanted.connect(session.set_moment)
+        for signal in (session.changed, session.moment_changed):
+            signal.connect(self.update)
+            signal.connect(self._speak)
+        self._speak()
+
+    def _speak(self) -> None:
+        """Have the strip say where in the rep it stands, and what the joints carry there."""
+        session = self.session
+        times, now = session.result.timeline, session.moment
+        words = f"Moment of the rep: {float(times.time_s[now]):.1f} seconds, {times.phase[now]}"
+        if session.result.feasible:
+            values = session.result.shown.moments.extension[ROWS, now].tolist()
+            carried = (f"{word} {v:.0f}" for (_, word), v in zip(CURVES, values, strict=True))
+            words += f"; {', '.join(carried)} newton metres"
+        self.spoken.tell(minus(words), now, 0, len(times.progress) - 1)
+        self.setAccessibleDescription(re.sub("<br>", " ", rep_sentences(session.result)))
 
     def sizeHint(self) -> QSize:
         return QSize(600, 154)

@@ -26,6 +26,7 @@ from zesty_lever.ui.bench.room_keeper import RoomKeeper
 from zesty_lever.ui.bench.setup_panel import SetupPanel
 from zesty_lever.ui.kit.controls import menu_button
 from zesty_lever.ui.kit.screen import Screen, Themed
+from zesty_lever.ui.kit.tabs import Tabs
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.session import Session
 
@@ -35,6 +36,14 @@ if TYPE_CHECKING:
     from zesty_lever.ui.bench.levers_panel import LeversPanel
 
 SIDES = (("From the side", "1"), ("From the front, and the feet", "2"))
+
+
+# What the right column shows: its faces and what each is for.
+FACES = {
+    "Demand": "Moment tiles of both set-ups",
+    "Findings": "What this school would say, the room that is left, the rep in words",
+    "What matters": "What one step of each setting does, and a map of two",
+}
 
 
 class BenchScreen(Screen):
@@ -115,23 +124,12 @@ class BenchScreen(Screen):
         bar = QHBoxLayout()
         self.faces = QStackedWidget()
         self.faces.setFixedWidth(352)
-        self.face_buttons = []
         self.faces.addWidget(self.demand)
-        for index, (name, tip) in enumerate(
-            (
-                ("Demand", "Moment tiles of both set-ups"),
-                ("Findings", "What this school would say, the room that is left, the rep in words"),
-                ("What matters", "What one step of each setting does, and a map of two"),
-            )
-        ):
-            button = QPushButton(name)
-            button.setCheckable(True)
-            button.setFont(font(12))
-            button.setToolTip(f"{tip} (Alt+{index + 4}).")
-            button.setShortcut(f"Alt+{index + 4}")
-            button.clicked.connect(lambda _=False, i=index: self.show_face(i))
-            bar.addWidget(button, 1)
-            self.face_buttons.append(button)
+        entries = {name: (tip, f"Alt+{n}") for n, (name, tip) in enumerate(FACES.items(), 4)}
+        self.face_tabs = Tabs("What is told", entries, 12)
+        self.face_tabs.setExpanding(True)
+        self.face_tabs.chosen.connect(lambda name: self.show_face(list(FACES).index(name)))
+        bar.addWidget(self.face_tabs, 1)
         column.addLayout(bar)
         column.addWidget(self.faces, 1)
         self.show_face(0)
@@ -141,8 +139,7 @@ class BenchScreen(Screen):
         """Show demand (0), findings (1) or what matters (2)."""
         face = (lambda: self.demand, lambda: self.findings, lambda: self.levers)[index]()
         self.faces.setCurrentWidget(face)
-        for number, button in enumerate(self.face_buttons):
-            button.setChecked(number == index)
+        self.face_tabs.show_name(list(FACES)[index])
 
     def _view_bar(self) -> QHBoxLayout:
         """Side or front, and what is drawn on the figure."""
@@ -151,6 +148,7 @@ class BenchScreen(Screen):
         for index, (name, key) in enumerate(SIDES):
             button = QPushButton(name)
             button.setCheckable(True)
+            button.setAutoExclusive(True)
             button.setFont(font(12))
             button.setShortcut(f"Ctrl+Alt+{key}")
             button.setToolTip(f"{name} (Ctrl+Alt+{key}).")

@@ -9,9 +9,10 @@ from PySide6.QtGui import QColor, QPainter, QPen
 from zesty_lever.choosing.sensitivity import Map, contour
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.ui.kit.plot import Axes, Axis, Plot, nice_step
+from zesty_lever.ui.kit.spoken import Spoken
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.session import Session
-from zesty_lever.wording.units import UNITS, minus
+from zesty_lever.wording.units import UNITS, minus, spoken
 
 BANDS, CONTOURS = 8, 5.0
 
@@ -35,10 +36,40 @@ class SettingMap(Plot):
         )
         self.session = session
         self.map: Map | None = None
+        self._told = 0
+        self.spoken = Spoken(self)
+        self.spoken.wanted.connect(lambda value: self.nudged.emit(value - self._told, 0))
+        session.changed.connect(self._speak)
         self.setMinimumHeight(230)
 
     def sizeHint(self) -> QSize:
         return QSize(320, 270)
+
+    def show_map(self, found: Map | None) -> None:
+        """Show another map (None: it is being worked out)."""
+        self.map = found
+        self._speak()
+        self.update()
+
+    def _speak(self) -> None:
+        """Have the map say where the set-up stands on it."""
+        m, result = self.map, self.session.result
+        if m is None:
+            return
+        known = variation(self.session.setup.variation).settings
+        values = {key: result.case.settings.get(key) for key in (m.across_key, m.up_key)}
+        told = [
+            f"{known[key].name} {spoken(value, known[key].unit)}"
+            for key, value in values.items()
+            if key in known and value is not None
+        ]
+        across = values[m.across_key]
+        if across is None or m.across_key not in known:
+            return
+        step = known[m.across_key].step
+        self._told = round(across / step)
+        ends = (round(float(end) / step) for end in (m.across[0], m.across[-1]))
+        self.spoken.tell("Map: " + ", ".join(told), self._told, *ends)
 
     @property
     def empty(self) -> str:  # type: ignore[override]

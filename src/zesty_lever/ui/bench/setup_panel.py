@@ -40,6 +40,7 @@ class SetupPanel(QScrollArea):
         self.session = session
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFixedWidth(308)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
         body = QWidget()
         body.setObjectName("setupBody")
@@ -142,6 +143,7 @@ class SetupPanel(QScrollArea):
         for column, sex in enumerate(("female", "male"), start=1):
             button = QPushButton(sex.capitalize())
             button.setCheckable(True)
+            button.setAutoExclusive(True)
             button.setFont(font(12))
             button.setToolTip("Selects the table of segment masses (de Leva 1996).")
             button.clicked.connect(

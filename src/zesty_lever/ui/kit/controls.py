@@ -6,7 +6,7 @@ import html
 from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, QObject, QSignalBlocker, Qt, Signal
-from PySide6.QtGui import QEnterEvent, QValidator
+from PySide6.QtGui import QEnterEvent, QResizeEvent, QValidator
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
     QComboBox,
@@ -173,6 +173,7 @@ class NumberRow(QWidget):
         self.setMinimumHeight(32)
         self.spin = Quantity(setting.unit, setting.low, setting.high, setting.step)
         self.spin.setAccessibleName(f"{setting.name}, {setting.gym}")
+        label.setBuddy(self.spin)
         self._label = label
         self._show_tip()
         self.spin.valueChanged.connect(lambda v: changed(v / self.spin.factor))
@@ -264,6 +265,8 @@ def scrolled_column(pixels: int) -> tuple[QScrollArea, QVBoxLayout]:
     """A column of fixed width that scrolls up and down, and its layout."""
     area = QScrollArea(widgetResizable=True)
     area.setFixedWidth(pixels)
+    # Its controls take the keyboard and bring themselves into sight.
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     body = QWidget()
     body.setObjectName("setupBody")
@@ -280,7 +283,7 @@ def heading(text: str) -> QLabel:
 
 def note(text: str) -> QLabel:
     """A quiet remark."""
-    label: QLabel = QLabel(text, wordWrap=True)
+    label: QLabel = Wrapped(text, wordWrap=True)
     label.setObjectName("faint")
     label.setFont(font(12))
     return label
@@ -294,3 +297,18 @@ def picker(name: str, items: list[str]) -> QComboBox:
     box.setToolTip(f"{name}.")
     box.addItems(items)
     return box
+
+
+class Wrapped(QLabel):
+    """Words that are never squeezed: as tall as they need to be at the width there is."""
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def setText(self, text: str) -> None:
+        super().setText(UNITS.in_words(text))
+        self._fit()
+
+    def _fit(self) -> None:
+        self.setMinimumHeight(max(self.heightForWidth(self.width()), 0))

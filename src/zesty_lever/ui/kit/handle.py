@@ -16,7 +16,10 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
+from zesty_lever.exercises.catalogue import Setting
+from zesty_lever.ui.kit.spoken import SpeakingSlider
 from zesty_lever.ui.kit.zoom import ZOOM
+from zesty_lever.wording.units import spoken
 
 HANDLE_PX = 38
 
@@ -32,8 +35,11 @@ class HandleKind:
     gym: str
 
 
-class Handle(QWidget):
-    """A grip over one joint: mouse drags it, arrows move its angle by 1 degree, Shift by 5."""
+class Handle(SpeakingSlider):
+    """A grip over one joint: mouse drags it, arrows move its angle by 1 degree, Shift by 5.
+
+    To a screen reader it is a slider that says its value.
+    """
 
     grabbed = Signal()
     moved = Signal(QPointF)
@@ -48,6 +54,8 @@ class Handle(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.OpenHandCursor)
         self.setAccessibleName(f"{kind.name} handle")
+        self.wanted.connect(self._step_to)
+        self._told = 0
         self.setAccessibleDescription(f"Sets the {kind.gym}. Arrow keys one step, with Shift five.")
         self.setToolTip(f"{kind.name}: drag to set the {kind.gym}. Arrows one step, Shift five.")
         self.dragging = False
@@ -86,7 +94,17 @@ class Handle(QWidget):
             self.dragging = False
             self.escaped.emit()
         else:
-            super().keyPressEvent(event)
+            event.ignore()
+
+    def tell_setting(self, setting: Setting, value: float) -> None:
+        """Say the value that the grip stands for."""
+        low, high, self._told = (
+            round(number / setting.step) for number in (setting.low, setting.high, value)
+        )
+        self.tell(f"{self.kind.name} {spoken(value, setting.unit)}", self._told, low, high)
+
+    def _step_to(self, value: int) -> None:
+        self.nudged.emit(float(value - self._told))
 
     def put(self, at: QPointF) -> None:
         """Centre the grip over a point of its view's canvas."""

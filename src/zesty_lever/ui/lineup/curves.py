@@ -11,7 +11,7 @@ from zesty_lever.choosing.compare import Compared, Failed
 from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.ui.kit.plot import Axes, Axis, Plot
 from zesty_lever.ui.kit.theme import Theme, font
-from zesty_lever.wording.sentences import lined_up_name
+from zesty_lever.wording.sentences import curves_sentence, lined_up_name
 
 DASHES: tuple[list[float], ...] = ([], [7, 3], [2, 2], [9, 3, 2, 3], [4, 4], [1, 3])
 KEY_PX, LEAST_TOP_NM = 15.0, 10.0
@@ -38,6 +38,13 @@ class Curves(Plot):
 
     def _solved(self) -> list[tuple[int, Result]]:
         return [(i, c.result) for i, c in enumerate(self.compared) if isinstance(c, Compared)]
+
+    def describe(self) -> None:
+        """Say what the curves show."""
+        cases = [item.case for item in self.compared]
+        named = [(lined_up_name(result.case, cases), result) for _, result in self._solved()]
+        word = next(g.word for g in COACH_JOINTS if g.shown == self.joint)
+        self.setAccessibleDescription(curves_sentence(named, self.joint, word))
 
     def axes(self) -> Axes | None:
         curves = self._solved()

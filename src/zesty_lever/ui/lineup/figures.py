@@ -15,7 +15,7 @@ from zesty_lever.ui.paint.figure import paint_figure, paint_floor, paint_surface
 from zesty_lever.ui.paint.levers import lever_marks, paint_joint_dot, paint_lever
 from zesty_lever.ui.paint.lines import paint_lines
 from zesty_lever.ui.paint.view import View
-from zesty_lever.wording.sentences import lined_up_name
+from zesty_lever.wording.sentences import lined_up_name, load_words
 from zesty_lever.wording.units import UNITS
 
 # The names of the table's rows stand left of the figures' columns.
@@ -92,6 +92,16 @@ class Figures(Themed):
         x = [float(p[0, at]) for p in pose.points.values()]
         y = [float(p[1, at]) for p in pose.points.values()]
         return max(x) - min(x), max(y) + 0.15
+
+    def describe(self) -> None:
+        """Say what the figures show."""
+        cases = [item.case for item in self.compared]
+        words = [
+            f"{lined_up_name(item.case, cases)}: "
+            + ("not possible" if isinstance(item, Failed) else load_words(item.result.case))
+            for item in self.compared
+        ]
+        self.setAccessibleDescription("; ".join(words))
 
     def _paint_one(
         self,

@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QMenu,
     QPushButton,
     QToolButton,
@@ -39,7 +38,7 @@ from zesty_lever.exercises.catalogue import variation
 from zesty_lever.io.tables import csv_text
 from zesty_lever.joints import COACH_JOINTS, KNEE
 from zesty_lever.problems import CaseError
-from zesty_lever.ui.kit.controls import menu_button, push_button, side_column
+from zesty_lever.ui.kit.controls import Wrapped, menu_button, push_button, side_column
 from zesty_lever.ui.kit.screen import Screen, Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.kit.waiting import Waiting
@@ -76,7 +75,7 @@ class LineupScreen(Screen):
         self.widths: dict[str, float] = {}
         self.waiting = Waiting(session.jobs, "lineup")
         self.table = DifferenceTable()
-        self.said = QLabel(wordWrap=True)
+        self.said = Wrapped(wordWrap=True)
         self.said.setTextFormat(Qt.TextFormat.PlainText)
         self.said.setFont(font(13))
         column = QVBoxLayout(self)
@@ -191,7 +190,7 @@ class LineupScreen(Screen):
         column.addWidget(self.curves, 1)
         column.addWidget(self.waiting)
         column.addWidget(self.said)
-        note = QLabel(NOTE, wordWrap=True)
+        note = Wrapped(NOTE, wordWrap=True)
         note.setObjectName("faint")
         note.setFont(font(12))
         column.addWidget(note)
@@ -261,6 +260,7 @@ class LineupScreen(Screen):
     def _show_joint(self) -> None:
         self.curves.joint = str(self.joint.currentData())
         self.curves.over_time = self.over.isChecked()
+        self.curves.describe()
         self.curves.update()
 
     def _choose(self, _line: int, number: int) -> None:
@@ -365,6 +365,8 @@ class LineupScreen(Screen):
         for picture in (self.picture, self.curves):
             picture.compared = compared
             picture.update()
+        self.curves.describe()
+        self.picture.describe()
         self._fill_table()
 
     def _fill_table(self) -> None:

@@ -105,6 +105,7 @@ class ShortlistScreen(Screen):
             slider = QSlider(
                 Qt.Orientation.Horizontal, minimum=-100, maximum=100, singleStep=10, pageStep=50
             )
+            label.setBuddy(slider)
             slider.setValue(STARTING_WISHES.get(key, 0))
             slider.setAccessibleName(f"{words}: left less, right more")
             slider.setToolTip(
@@ -211,6 +212,7 @@ class ShortlistScreen(Screen):
         row = QHBoxLayout()
         label = QLabel(words)
         label.setFont(font(13))
+        label.setBuddy(box)
         box.setSpecialValueText(none)
         box.setFont(font(13))
         box.setAccessibleName(f"{words}, {unit}")

@@ -17,7 +17,7 @@ from zesty_lever.bench import edits
 from zesty_lever.bench.frontier import Frontier
 from zesty_lever.choosing.technique import Search, search
 from zesty_lever.joints import BY_KEY, COACH_JOINTS
-from zesty_lever.ui.kit.controls import heading, note, picker, push_button, side_column
+from zesty_lever.ui.kit.controls import Wrapped, heading, note, picker, push_button, side_column
 from zesty_lever.ui.kit.screen import Screen, Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.kit.waiting import Waiting
@@ -53,7 +53,7 @@ class TechniqueScreen(Screen):
     def _controls(self) -> QWidget:
         side, column = side_column(290)
         column.addWidget(heading("Technique search"))
-        self.what = QLabel(wordWrap=True)
+        self.what = Wrapped(wordWrap=True)
         self.what.setFont(font(13, bold=True))
         column.addWidget(self.what)
         self.aim = picker(
@@ -68,6 +68,7 @@ class TechniqueScreen(Screen):
             label = QLabel(f"{word.capitalize()} at most")
             label.setFont(font(13))
             box = QDoubleSpinBox(minimum=0, maximum=2000, singleStep=10, decimals=0, suffix=" N·m")
+            label.setBuddy(box)
             box.setSpecialValueText("no limit")
             box.setFont(font(13))
             box.setAccessibleName(f"{word} at most, newton metres")
@@ -97,7 +98,7 @@ class TechniqueScreen(Screen):
     def _details(self) -> QWidget:
         side, column = side_column(300)
         column.addWidget(heading("The chosen technique"))
-        self.words = QLabel(wordWrap=True)
+        self.words = Wrapped(wordWrap=True)
         self.words.setFont(font(13))
         column.addWidget(self.words)
         self.preview = Preview(self.theme)
