@@ -1,7 +1,9 @@
 """The house rules: who may import what, and that the window's toolkit is sound."""
 
+import shutil
 import subprocess
 import sys
+import venv
 from pathlib import Path
 
 import pytest
@@ -80,3 +82,25 @@ def test_every_problem_code_is_in_the_formats_document():
     questions = list(CODES).index("not-feasible")
     missing = [code for code in list(CODES)[:questions] if f"`{code}`" not in told]
     assert not missing
+
+
+def test_the_environment_may_be_moved_and_have_spaces_in_its_path(tmp_path):
+    """What `make setup` links is relative: an environment made in a folder with spaces works, and goes on
+    working after the whole folder has moved."""
+    first, second = tmp_path / "a first place", tmp_path / "another place"
+    (first / "tools").mkdir(parents=True)
+    shutil.copy(ROOT / "tools" / "link_source.py", first / "tools")
+    (first / "src" / "zesty_lever").mkdir(parents=True)
+    (first / "src" / "zesty_lever" / "__init__.py").write_text("")
+    main = "def main():\n    print(__file__)\n    return 0\n"
+    (first / "src" / "zesty_lever" / "__main__.py").write_text(main)
+    venv.create(first / ".venv", with_pip=False)
+    python = first / ".venv" / "bin" / "python"
+    subprocess.run([python, first / "tools" / "link_source.py"], check=True)
+    for place in (first, second):
+        if not place.exists():
+            shutil.move(first, place)
+        said = subprocess.run(
+            [place / ".venv" / "bin" / "zesty-lever"], check=True, capture_output=True, text=True
+        )
+        assert said.stdout.strip() == str(place / "src" / "zesty_lever" / "__main__.py")

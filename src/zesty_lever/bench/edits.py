@@ -149,6 +149,13 @@ def set_variation(bench: Bench, name: str) -> Bench:
     return _with(bench, fresh)
 
 
+@edit("Change the other set-up")
+def set_other_variation(bench: Bench, name: str) -> Bench:
+    """Change the variation of the set-up that is not edited, and go on with the one that is."""
+    other = bench.changed(editing=1 - bench.editing)
+    return set_variation(other, name).changed(editing=bench.editing)
+
+
 @edit("To the bench as B")
 def put_setup(bench: Bench, setup: Setup) -> Bench:
     """Put a set-up on the bench as B, beside A, and edit it there."""

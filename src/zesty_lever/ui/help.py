@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeyEvent, QShowEvent
 from PySide6.QtWidgets import (
     QDialog,
     QHBoxLayout,
@@ -44,7 +45,7 @@ KEYS = (
     ("Ctrl+Alt+1, Ctrl+Alt+2", "from the side; from the front, with the feet"),
     ("Enter, arrows in the front view", "take the next grip; move it"),
     ("P", "play the rep at its tempo, or stop"),
-    ("Ctrl+F", "search the catalogue"),
+    ("Ctrl+F", "search the catalogue: Enter picks, Shift+Enter for the other set-up"),
     ("Ctrl+O, Ctrl+S", "open a case or athlete; save the case"),
     ("Ctrl+Shift+C, Ctrl+E, Ctrl+P", "copy, save, print the picture"),
     ("Ctrl+U", "centimetres and kilograms, or inches and pounds"),
@@ -197,6 +198,19 @@ class FirstRunNotice(Popover):
         row.addWidget(self.button)
         layout.addLayout(row)
         self.setAccessibleName("Cautions")
+        # Enter on it puts it away as Escape does: it has been seen.
+        self.button.setDefault(True)
+        self.button.setAutoDefault(True)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.button.setFocus(Qt.FocusReason.PopupFocusReason)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.button.click()
+        else:
+            super().keyPressEvent(event)
 
     def settle(self) -> None:
         """Take a place in the middle of the parent."""

@@ -4,11 +4,19 @@ from __future__ import annotations
 
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject
-from PySide6.QtGui import QPicture
-from PySide6.QtWidgets import QDialog, QFileDialog, QMenu, QToolButton, QWidget
+from PySide6.QtGui import QAction, QPicture
+from PySide6.QtWidgets import (
+    QDialog,
+    QFileDialog,
+    QMainWindow,
+    QMenu,
+    QStackedWidget,
+    QToolButton,
+    QWidget,
+)
 
 from zesty_lever.bench import edits
 from zesty_lever.bench.model import Bench
@@ -16,20 +24,35 @@ from zesty_lever.cases.model import Athlete
 from zesty_lever.problems import CaseError
 from zesty_lever.ui.kit.controls import menu_button
 from zesty_lever.ui.kit.screen import Screen
-from zesty_lever.ui.kit.theme import LIGHT
+from zesty_lever.ui.kit.theme import LIGHT, Theme
+from zesty_lever.ui.memory import WindowMemory
+from zesty_lever.ui.session import Session
 from zesty_lever.wording.sentences import file_name, setup_title
-
-if TYPE_CHECKING:
-    from zesty_lever.ui.window import Window
 
 CASE_FILTER = "Cases and athletes (*.json *.zlcase)"
 MOST_RECENT = 8
 
 
+class Host(QMainWindow):
+    """The window as its papers know it."""
+
+    session: Session
+    memory: WindowMemory
+    screens: QStackedWidget
+    theme: Theme
+
+    if TYPE_CHECKING:  # what the window gives
+
+        def action(self, keys: str, call: Any) -> QAction: ...
+        def say(self, text: str) -> None: ...
+        def show_screen(self, name: str) -> None: ...
+        def apply_theme(self, theme: Theme) -> None: ...
+
+
 class Papers(QObject):
     """The File menu of a window and what it does; every outcome is said in the window."""
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: Host) -> None:
         super().__init__(window)
         self._window = window
         self.recent_menu = QMenu("Recent files")

@@ -23,7 +23,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
-    QMainWindow,
     QMessageBox,
     QScrollArea,
     QSizePolicy,
@@ -43,7 +42,7 @@ from zesty_lever.ui.kit.theme import DARK, LIGHT, Theme, font, stylesheet
 from zesty_lever.ui.kit.zoom import LEAST, MOST, STEP, ZOOM, of_the_desktop
 from zesty_lever.ui.memory import WindowMemory
 from zesty_lever.ui.paint.mark import mark_icon, mark_pixmap
-from zesty_lever.ui.papers import Papers
+from zesty_lever.ui.papers import Host, Papers
 from zesty_lever.ui.session import Session
 from zesty_lever.wording.units import UNITS, minus
 
@@ -82,7 +81,7 @@ class _Column(QVBoxLayout):
         return False
 
 
-class Window(QMainWindow):
+class Window(Host):
     """The application's one window."""
 
     def __init__(self, session: Session, memory: WindowMemory, title: str) -> None:

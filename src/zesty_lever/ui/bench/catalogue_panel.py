@@ -24,9 +24,10 @@ WIDTH, MARGIN = 520, 16
 
 
 class CataloguePanel(Popover):
-    """All variations; ``picked`` carries the id."""
+    """All variations; ``picked`` carries the id, ``picked_other`` one for the set-up that is not edited."""
 
     picked = Signal(str)
+    picked_other = Signal(str)
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent, "floating")
@@ -112,21 +113,23 @@ class CataloguePanel(Popover):
         self.found.setCurrentRow(0)
         count = self.found.count()
         self.count.setText(
-            f"{count} of {len(catalogue())} · Enter picks, Esc closes"
+            f"{count} of {len(catalogue())} · Enter picks, Shift+Enter for the other set-up, Esc closes"
             if count
             else "Nothing has all of that: take a word or a filter away"
         )
 
-    def _pick(self, item: QListWidgetItem) -> None:
+    def _pick(self, item: QListWidgetItem, *, other: bool = False) -> None:
         self.hide()
-        self.picked.emit(str(item.data(Qt.ItemDataRole.UserRole)))
+        chosen = self.picked_other if other else self.picked
+        chosen.emit(str(item.data(Qt.ItemDataRole.UserRole)))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
             self.hide()
             self.over.setFocus()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.found.currentItem():
-            self._pick(self.found.currentItem())
+            other = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+            self._pick(self.found.currentItem(), other=bool(other))
         else:
             super().keyPressEvent(event)
 

@@ -56,7 +56,8 @@ class TileBoard(Themed):
         self.setAccessibleName("Demand: peak over the rep, and this moment in the side view")
         self.setToolTip(
             "Large: the peak over the rep about the joint's own axis, as in the sentences and the line-up. Each tile "
-            "is this moment's part in the side view: as wide as the lever arm, as tall as the force, its area the moment."
+            "is this moment's part in the side view: as wide as the lever arm, as tall as the force, its area the moment. Extensors straighten a joint, "
+            "flexors bend it (minus). L5/S1 is the lowest joint of the lower back."
         )
         session.changed.connect(self._refresh)
         session.moment_changed.connect(self._refresh)

@@ -22,6 +22,11 @@ from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
 
 FRAME_MS = 16
+# What a choice of how the feet push means.
+MEANT: dict[object, str] = {
+    "least-effort": "The feet push against each other as asks the legs least, within the grip of a shoe.",
+    "vertical": "The feet push straight down: nothing sideways or fore and aft between them.",
+}
 PARTS = (
     ("down", 0.3, 30.0),
     ("pause at the bottom", 0.0, 60.0),
@@ -95,6 +100,7 @@ class RepControls(QWidget):
 
     def _menu(self) -> QMenu:
         menu = QMenu(self)
+        menu.setToolTipsVisible(True)
         self._actions: dict[str, list[tuple[QAction, Any]]] = {}
         for title, key, choices in (
             ("Range", "travel", RANGES),
@@ -113,6 +119,7 @@ class RepControls(QWidget):
             group = QActionGroup(menu)
             for name, value in choices:
                 action = menu.addAction(name)
+                action.setToolTip(MEANT.get(value, name))
                 action.setCheckable(True)
                 group.addAction(action)
                 action.triggered.connect(

@@ -113,6 +113,7 @@ class BenchScreen(Screen):
 
         panel = CataloguePanel(self)
         panel.picked.connect(self._pick)
+        panel.picked_other.connect(lambda name: self.session.do(edits.set_other_variation, name))
         return panel
 
     def _pick(self, name: str) -> None:
