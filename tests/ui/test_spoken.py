@@ -162,3 +162,24 @@ def test_an_impossible_pose_is_announced_once(window, monkeypatch):
     session.history.undo()
     QApplication.processEvents()
     assert len(said) == 1
+
+
+def test_the_maps_of_shortlist_and_frontier_are_sliders_too(window):
+    """They say which variation or technique is chosen, and a value set by a screen reader chooses another."""
+    shortlist = window.screen_named("Shortlist")
+    settle(window, lambda: bool(shortlist.options))
+    role, name, value = heard(shortlist.picture.spoken)
+    assert (role, value) == (ROLE.Slider, 0)
+    assert name.startswith("1 of ")
+    QAccessible.queryAccessibleInterface(shortlist.picture.spoken).valueInterface().setCurrentValue(
+        2
+    )
+    assert shortlist.chosen().variation == shortlist.options[2].variation
+    assert heard(shortlist.picture.spoken)[1].startswith("3 of ")
+    technique = window.screen_named("Technique")
+    technique.ask()
+    settle(window, lambda: technique.frontier is not None)
+    role, name, _ = heard(technique.picture.spoken)
+    assert role == ROLE.Slider
+    assert name.startswith("Technique ")
+    assert name.endswith("newton metres")

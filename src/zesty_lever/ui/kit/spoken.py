@@ -54,6 +54,7 @@ class Spoken(SpeakingSlider):
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.setFocusPolicy(over.focusPolicy())
         self.setToolTip(over.toolTip())
+        self.setAccessibleName(over.accessibleName())
         over.setFocusProxy(self)
         over.installEventFilter(self)
         self.resize(over.size())

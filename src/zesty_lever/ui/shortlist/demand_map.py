@@ -7,7 +7,9 @@ from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
 
 from zesty_lever.choosing.shortlist import Option, RuledOut
 from zesty_lever.exercises.catalogue import variation
+from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.ui.kit.plot import Axes, Axis, Plot, nearest
+from zesty_lever.ui.kit.spoken import Spoken
 from zesty_lever.ui.kit.theme import Theme, font
 
 # A dot is picked from so far, px; an arrow key moves the goal by so much, N m.
@@ -36,6 +38,8 @@ class DemandMap(Plot):
         self.goal: tuple[float, float] | None = None
         self.limits: dict[str, float] = {}
         self.setMinimumHeight(260)
+        self.spoken = Spoken(self)
+        self.spoken.wanted.connect(lambda at: self.picked.emit(self.able[at].variation))
 
     def sizeHint(self) -> QSize:
         return QSize(700, 330)
@@ -44,6 +48,18 @@ class DemandMap(Plot):
     def able(self) -> list[Option]:
         """Those that can be done."""
         return [option for option in self.options if isinstance(option, Option)]
+
+    def choose(self, name: str) -> None:
+        """Mark a variation (empty: none), and say what it demands."""
+        self.chosen = name
+        names = [option.variation for option in self.able]
+        if name in names:
+            at = names.index(name)
+            peaks = self.able[at].peaks
+            told = ", ".join(f"{g.word} {peaks[g.key]:.0f}" for g in COACH_JOINTS)
+            words = f"{at + 1} of {len(names)}, {variation(name).name}: {told} newton metres"
+            self.spoken.tell(words, at, 0, len(names) - 1)
+        self.update()
 
     def axes(self) -> Axes:
         """As far as the largest knee and hip, and a little to the knee's flexors."""

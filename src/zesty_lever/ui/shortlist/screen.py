@@ -347,7 +347,7 @@ class ShortlistScreen(Screen):
         self.picture.update()
 
     def _choose(self, row: int) -> None:
-        self.picture.chosen = self.options[row].variation if 0 <= row < len(self.options) else ""
+        self.picture.choose(self.options[row].variation if 0 <= row < len(self.options) else "")
         self.picture.update()
 
     def _pick(self, name: str) -> None:

@@ -7,7 +7,9 @@ from PySide6.QtGui import QColor, QPainter, QPen
 
 from zesty_lever.bench.frontier import Frontier
 from zesty_lever.choosing.technique import Point
+from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.ui.kit.plot import Axes, Axis, Plot, nearest
+from zesty_lever.ui.kit.spoken import Spoken
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.wording.units import minus
 
@@ -30,6 +32,8 @@ class FrontierView(Plot):
         )
         self.frontier: Frontier | None = None
         self.setMinimumSize(360, 320)
+        self.spoken = Spoken(self)
+        self.spoken.wanted.connect(self.picked)
 
     def sizeHint(self) -> QSize:
         return QSize(700, 560)
@@ -37,6 +41,12 @@ class FrontierView(Plot):
     def show_frontier(self, frontier: Frontier | None) -> None:
         """Show another answer, or another choice in it."""
         self.frontier = frontier
+        if frontier is not None:
+            peaks = frontier.point.peaks
+            told = ", ".join(f"{g.word} {peaks[g.key]:.0f}" for g in COACH_JOINTS)
+            count = len(frontier.points)
+            words = f"Technique {frontier.chosen + 1} of {count}: {told} newton metres"
+            self.spoken.tell(words, frontier.chosen, 0, count - 1)
         self.update()
 
     def axes(self) -> Axes | None:
