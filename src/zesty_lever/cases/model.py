@@ -10,6 +10,7 @@ from collections.abc import Mapping
 from typing import Annotated, Any, Literal, get_args
 
 import msgspec
+from msgspec import Meta
 
 from zesty_lever.cases.loads import AnyLoad
 from zesty_lever.joints import SIDES
@@ -58,6 +59,19 @@ class Sore(Model, frozen=True, kw_only=True):
     note: Annotated[str, at_most(200)] = ""
 
 
+MOST_BESTS = 60
+
+
+class Best(Model, frozen=True, kw_only=True):
+    """A best lift: so many repetitions with a load; ``at_least``: more would have gone. Settings: how it was done."""
+
+    variation: Annotated[str, at_most(80)]
+    load_kg: Load
+    reps: Annotated[int, Meta(ge=1, le=20, extra={"unit": "repetitions"})] = 1
+    at_least: bool = False
+    settings: dict[str, SettingValue] = msgspec.field(default_factory=dict)
+
+
 class Athlete(Model, frozen=True, kw_only=True):
     """One athlete: build, reach limits (deg), best loads (kg), and what the coach noted.
 
@@ -74,6 +88,13 @@ class Athlete(Model, frozen=True, kw_only=True):
     sore: Annotated[tuple[Sore, ...], at_most(20)] = ()
     shoe_heel_m: Annotated[float, quantity("m", 0.0, 0.06)] = 0.0
     school: School | None = None
+    bests: Annotated[tuple[Best, ...], at_most(MOST_BESTS)] = ()
+
+    @property
+    def known_bests(self) -> tuple[Best, ...]:
+        """Every best: those for one repetition, then those with repetitions."""
+        single = (Best(variation=name, load_kg=load) for name, load in self.best_loads_kg.items())
+        return (*single, *self.bests)
 
     def __post_init__(self) -> None:
         """Check what depends on other fields."""
@@ -105,7 +126,7 @@ class Athlete(Model, frozen=True, kw_only=True):
         """Plain JSON data, without what was never noted."""
         data: dict[str, Any] = msgspec.to_builtins(self)
         kept = {key: value for key, value in data.items() if value is not None}
-        return {k: v for k, v in kept.items() if k not in ("sore", "shoe_heel_m") or v}
+        return {k: v for k, v in kept.items() if k not in ("sore", "shoe_heel_m", "bests") or v}
 
 
 class Setup(Model, frozen=True, kw_only=True):

@@ -32,9 +32,29 @@ def resolve(case: Case) -> ResolvedCase:
     for best in case.athlete.best_loads_kg:
         if best not in known:
             raise unknown_key(f"athlete.best_loads_kg.{best}", tuple(known))
+    _check_bests(case.athlete)
     rule = case.contact_rule or chosen.contact_rule
     given = {name: getattr(case, name) for name in Case.__struct_fields__}
     return ResolvedCase(**{**given, "settings": settings, "load_kg": load, "contact_rule": rule})
+
+
+def _check_bests(athlete: Athlete) -> None:
+    """Bests with repetitions are of known variations, inside their loads and settings."""
+    for number, best in enumerate(athlete.bests):
+        key = f"athlete.bests.{number}"
+        if best.variation not in catalogue():
+            raise unknown_key(f"{key}.variation.{best.variation}", tuple(catalogue()))
+        chosen = variation(best.variation)
+        low, high = chosen.load_range_kg()
+        if not low <= best.load_kg <= high:
+            raise out_of_range(
+                f"{key}.load_kg", best.load_kg, "kg", (low, high), f" for {chosen.id}"
+            )
+        for setting, value in best.settings.items():
+            if setting not in chosen.settings:
+                raise unknown_key(f"{key}.settings.{setting}", tuple(chosen.settings))
+            if value is not None:
+                chosen.settings[setting].check(value)
 
 
 def technique_of(chosen: Variation, athlete: Athlete, school: str) -> dict[str, float | None]:

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Mapping
-from dataclasses import dataclass
-from functools import cache
+from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
-from zesty_lever.cases.model import Athlete, Case, ResolvedCase, School
+from zesty_lever.analysis import Result
+from zesty_lever.cases.model import Athlete, Best, Case, ResolvedCase, School
+from zesty_lever.cases.parse import athlete_from, case_from
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.choosing.calibrate import SEED, SHAPE_WIDTH, Known, Strength, calibrated
 from zesty_lever.choosing.effort import (
@@ -19,8 +22,9 @@ from zesty_lever.choosing.effort import (
     joint_shares,
     load_for,
     top_use,
+    uses,
 )
-from zesty_lever.choosing.strength import People, people
+from zesty_lever.choosing.strength import UNKNOWNS, People, people, repetition_share
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.physics.vectors import Array
 from zesty_lever.problems import CaseError
@@ -90,20 +94,14 @@ def lift_use(name: str) -> LiftUse:
     return LiftUse(*ROUGH, "", rough=True)
 
 
-@cache
+@lru_cache(maxsize=512)
 def _demand(text: str) -> Demand:
-    import json
-
-    from zesty_lever.cases.parse import case_from
-
     return demand_of(resolve(case_from(json.loads(text))))
 
 
 def demand_for(case: Case) -> Demand:
     """The demand of a case's lift, kept by build, school and settings. Raises `CaseError`."""
-    import json
-
-    bare = case.athlete.changed(best_loads_kg={}, name="", sore=())
+    bare = case.athlete.changed(best_loads_kg={}, bests=(), name="", sore=())
     plain = Case(
         athlete=bare,
         variation=case.variation,
@@ -115,16 +113,36 @@ def demand_for(case: Case) -> Demand:
 
 
 def strength_of(athlete: Athlete, school: School = "even") -> Strength:
-    """Strength by the athlete's recorded bests; what can't stand is left out."""
-    known = []
-    for name, load in athlete.best_loads_kg.items():
+    """Strength by the athlete's bests; what can't stand is left out and said, of two of a lift the better counts."""
+    plain = athlete.changed(name="", sore=())
+    return _strength(json.dumps(plain.as_json(), sort_keys=True), school)
+
+
+@lru_cache(maxsize=64)
+def _strength(text: str, school: School) -> Strength:
+    athlete = athlete_from(json.loads(text))
+    found: dict[str, tuple[float, Known]] = {}
+    left_out = []
+    anybody = people(athlete, np.zeros((1, len(UNKNOWNS))), known=True)
+    for best in athlete.known_bests:
+        case = Case(
+            athlete=athlete, variation=best.variation, school=school, settings=best.settings
+        )
         try:
-            demand = demand_for(Case(athlete=athlete, variation=name, school=school))
-        except CaseError:
+            demand = demand_for(case)
+        except CaseError as error:
+            left_out.append(f"{best.variation}, {best.load_kg:g} kg, is left out: {error.text}")
             continue
-        lift = lift_use(name)
-        known.append(Known(name, demand, load, lift.use, lift.sd))
-    return calibrated(athlete, known)
+        lift = lift_use(best.variation)
+        known = Known(
+            best.variation, demand, best.load_kg, lift.use, lift.sd, best.reps, best.at_least
+        )
+        tops = top_use(demand, anybody)
+        worth = float(at_load(demand, tops, best.load_kg)[0]) / repetition_share(best.reps)[0]
+        if best.variation not in found or worth > found[best.variation][0]:
+            found[best.variation] = (worth, known)
+    strength = calibrated(athlete, [known for _, known in found.values()])
+    return replace(strength, left_out=tuple(left_out))
 
 
 def person_of(strength: Strength, *, full: bool = False) -> People:
@@ -139,8 +157,9 @@ def expected_best(strength: Strength, name: str, school: School = "even") -> Exp
     Raises `CaseError` where the lift can't stand.
     """
     athlete, entry = strength.athlete, variation(name)
-    if name in athlete.best_loads_kg:
-        load = athlete.best_loads_kg[name]
+    tested = [b.load_kg for b in athlete.known_bests if _is_tested(b, name)]
+    if tested:
+        load = max(tested)
         return Expected(load, load, load, tested=True, rough=False)
     if not strength.calibrated or entry.load is None:
         return None
@@ -157,6 +176,31 @@ def expected_best(strength: Strength, name: str, school: School = "even") -> Exp
     loads = np.clip(loads, low, high)
     median, least, most = np.quantile(loads, [0.5, 0.5 * (1.0 - LEVEL), 0.5 * (1.0 + LEVEL)])
     return Expected(float(median), float(least), float(most), tested=False, rough=lift.rough)
+
+
+def _is_tested(best: Best, name: str) -> bool:
+    """Whether a best is one repetition of a lift, done as usual, and all there was."""
+    return best.variation == name and best.reps == 1 and not best.at_least and not best.settings
+
+
+def equal_effort_kg(strength: Strength, case: ResolvedCase, name: str) -> float | None:
+    """Load (kg) of another lift at the same fraction of what a best takes of the joints, in both by the best expected.
+
+    None where nothing is carried or no best is known. Raises `CaseError` where one of them can't stand.
+    """
+    entry = variation(name)
+    bests = [expected_best(strength, n, case.school) for n in (case.variation, name)]
+    if entry.load is None or bests[0] is None or bests[1] is None:
+        return None
+    person, tops = person_of(strength), []
+    for lift in (case, Case(athlete=case.athlete, variation=name, school=case.school)):
+        demand = demand_for(lift)
+        tops.append((demand, top_use(demand, person)))
+    (own, own_tops), (other, other_tops) = tops
+    fraction = at_load(own, own_tops, case.load_kg) / at_load(own, own_tops, bests[0].median_kg)
+    aim = fraction * at_load(other, other_tops, bests[1].median_kg)
+    low, high = entry.load_range_kg()
+    return float(np.clip(np.median(load_for(other, other_tops, aim)), low, high))
 
 
 def effort_of(case: ResolvedCase, strength: Strength) -> Effort:
@@ -188,6 +232,30 @@ def effort_of(case: ResolvedCase, strength: Strength) -> Effort:
         best,
         _basis(strength),
     )
+
+
+def use_over_the_rep(case: ResolvedCase, strength: Strength) -> list[dict[str, object]]:
+    """Median use of hip and knee (of the leg that works more) and back, frame by frame on the way up."""
+    demand = demand_for(case)
+    middle = np.median(uses(demand, person_of(strength)), axis=1)
+    found: list[dict[str, object]] = []
+    for frame, progress in enumerate(demand.progress):
+        at = [float(np.interp(case.load_kg, demand.loads_kg, row[:, frame])) for row in middle]
+        named = dict(zip(("hip", "knee", "lumbosacral"), (round(u, 3) for u in at), strict=True))
+        found.append({"progress": round(float(progress), 4), "use": named})
+    return found
+
+
+# A pull from the floor whose back rounds more than this tells no effort, deg: the model has nothing to say there.
+MOST_ROUNDING_DEG = 15.0
+
+
+def misleads(result: Result) -> bool:
+    """Whether effort would mislead: moving, impossible, or a floor pull with a rounded back."""
+    if result.case.mode == "dynamic" or not result.feasible:
+        return True
+    rounding = float(np.degrees(result.solved.pose.lumbar_flexion_rad.max()))
+    return result.variation.from_floor and rounding > MOST_ROUNDING_DEG
 
 
 def _limit(demand: Demand, person: People, load_kg: float) -> tuple[str, float]:

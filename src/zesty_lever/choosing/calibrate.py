@@ -53,7 +53,7 @@ class Known:
 class Strength:
     """Draws of an athlete's strength ``(draws, unknowns)`` (independent normals), from how many effective ones.
 
-    ``odd`` are notes on bests that do not fit, to be asked about.
+    ``odd`` are notes on bests that do not fit, to be asked about, ``left_out`` on those that can't stand.
     """
 
     athlete: Athlete
@@ -61,6 +61,7 @@ class Strength:
     effective: float
     known: tuple[str, ...]
     odd: tuple[str, ...] = ()
+    left_out: tuple[str, ...] = ()
 
     @property
     def calibrated(self) -> bool:

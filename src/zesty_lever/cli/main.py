@@ -9,6 +9,7 @@ from typing import Any
 
 from zesty_lever.cli.choosing import add_commands, add_rules
 from zesty_lever.cli.console import OK, SOME_FAILED, STOPPED, USAGE, complain
+from zesty_lever.cli.effort import add_effort
 from zesty_lever.problems import CaseError
 from zesty_lever.version import VERSION
 
@@ -54,6 +55,7 @@ def build_parser() -> argparse.ArgumentParser:
     roomy = commands.add_parser("room", help="room to move of one case, as JSON")
     roomy.add_argument("case", type=Path, metavar="CASE")
     add_commands(commands)
+    add_effort(commands)
     schema = commands.add_parser("schema", help="print a JSON Schema")
     schema.add_argument("which", choices=("case", "result"))
     return parser
@@ -88,7 +90,7 @@ def _add_compare(commands: Any) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     """Carry out one sub-command and return the exit status."""
-    from zesty_lever.cli import asking, choosing, comparing, solving
+    from zesty_lever.cli import asking, choosing, comparing, effort, solving
 
     commands = {
         "list": asking.run_list,
@@ -99,6 +101,7 @@ def run(arguments: argparse.Namespace) -> int:
         "compare": comparing.run_compare,
         "shortlist": choosing.run_shortlist,
         "search": choosing.run_search,
+        "effort": effort.run_effort,
     }
     try:
         return commands[arguments.command](arguments)

@@ -24,6 +24,7 @@ from zesty_lever.wording.units import UNITS, minus
 if TYPE_CHECKING:
     from zesty_lever.bench.frontier import Frontier
     from zesty_lever.cases.model import Athlete
+    from zesty_lever.choosing.bests import Effort
     from zesty_lever.choosing.explain import Explanation
     from zesty_lever.choosing.loading import TypicalRules
     from zesty_lever.choosing.reach import Furthest, Room
@@ -425,6 +426,22 @@ def usual_load_words(case: ResolvedCase, rules: TypicalRules) -> str:
         return ""
     load, rule = typical_load_kg(case, rules)
     return minus(f"usual here: {UNITS.text(load, 'kg').replace('.0 ', ' ')} ({rule})")
+
+
+def effort_words(told: Effort, *, loaded: bool) -> str:
+    """How hard a set-up is against what the athlete can hold, in one sentence; estimates, no maximum to attempt."""
+    words = f"Uses about {100 * told.top:.0f} % ({100 * told.low:.0f} to {100 * told.high:.0f}) of what "
+    words += f"the {BY_KEY[told.joint].word} can hold" if told.joint else "the joints can hold"
+    if not told.joint:
+        words += ", hip, knee and lower back about alike" if told.top > 0.3 else ""
+    best = told.best
+    if loaded and best is not None and not best.tested:
+        ends = (UNITS.text(kg, "kg", 0) for kg in (best.median_kg, best.low_kg, best.high_kg))
+        median, low, high = ends
+        words += f"; a best of about {median} is expected ({low} to {high}{', rough' if best.rough else ''})"
+    if told.other:
+        words += f"; {told.other} comes first"
+    return minus(f"{words}. {told.basis.capitalize()}.")
 
 
 def sparing_words(athlete: Athlete) -> str:

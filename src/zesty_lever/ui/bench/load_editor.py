@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from typing import Any
 
-from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtCore import QSignalBlocker, Qt, QTimer
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QCheckBox,
     QHBoxLayout,
@@ -16,15 +18,17 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from zesty_lever.analysis import Result
 from zesty_lever.bench import edits
 from zesty_lever.cases.loads import ANCHOR_REACH_M, BandLoad, CableLoad, MassLoad, PushLoad
 from zesty_lever.exercises.catalogue import Setting, variation
 from zesty_lever.models import read
+from zesty_lever.problems import CaseError
 from zesty_lever.ui.bench.discs_button import DiscsButton
 from zesty_lever.ui.kit.controls import NumberRow, Wrapped, described, menu_button, plain_tip
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
-from zesty_lever.wording.sentences import discs_words, usual_load_words
+from zesty_lever.wording.sentences import discs_words, effort_words, usual_load_words
 
 # What can be added: menu name, the load as it starts.
 ADDED: tuple[tuple[str, dict[str, Any]], ...] = (
@@ -113,6 +117,23 @@ ANCHOR_FIELDS = {
 MODELS: dict[str, Any] = {"mass": MassLoad, "band": BandLoad, "cable": CableLoad, "push": PushLoad}
 
 
+# A hand that rests so long has its set-up's effort told, ms.
+WAIT_MS = 350
+
+
+def _effort_words(result: Result) -> str:
+    """How hard a set-up is; nothing where that would mislead."""
+    from zesty_lever.choosing.bests import effort_of, misleads, strength_of
+
+    if misleads(result):
+        return ""
+    try:
+        told = effort_of(result.case, strength_of(result.case.athlete, result.case.school))
+    except CaseError:
+        return ""
+    return effort_words(told, loaded=result.variation.load is not None)
+
+
 class LoadEditor(QWidget):
     """Everything that is carried or pulls, below the load's own row."""
 
@@ -135,6 +156,14 @@ class LoadEditor(QWidget):
         self.usual.setFont(font(12))
         self.usual.setToolTip("A working load for this athlete; common practice, no source.")
         self._layout.addWidget(self.usual)
+        self.effort = Wrapped(wordWrap=True)
+        self.effort.setObjectName("faint")
+        self.effort.setFont(font(12))
+        self.effort.setToolTip(
+            "Use: the moment over what this joint of this athlete can hold at its angle. Estimates from remembered "
+            "strength tables, for choosing loads to try, never a maximum to attempt."
+        )
+        self._layout.addWidget(self.effort)
         both = QHBoxLayout()
         self.differs = QCheckBox("Another load on the way up")
         self.differs.setFont(font(12))
@@ -162,8 +191,34 @@ class LoadEditor(QWidget):
         self._layout.addLayout(self._extras)
         self._shown: tuple[Any, ...] = ()
         self.rows: list[tuple[int, str, NumberRow]] = []
+        self._soon = QTimer(self, singleShot=True, interval=WAIT_MS)
+        self._soon.timeout.connect(self._ask_effort)
         session.changed.connect(self.refresh)
+        session.changed.connect(self._soon.start)
+        session.jobs.answered.connect(self._show_effort)
         self.refresh()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._soon.start()
+
+    def _ask_effort(self) -> None:
+        """Work out beside the window how hard the set-up is for this athlete."""
+        result = self.session.result
+
+        def work(_tell: Callable[[float], None]) -> tuple[Result, str]:
+            return result, _effort_words(result)
+
+        self.session.jobs.ask("effort", work)
+
+    def _show_effort(self, kind: str, number: int, answer: object) -> None:
+        if kind != "effort" or not self.session.jobs.is_newest(kind, number):
+            return
+        assert isinstance(answer, tuple)
+        result, words = answer
+        if result is self.session.result:
+            self.effort.setText(words)
+            self.effort.setVisible(bool(words))
 
     def _let_differ(self, on: bool) -> None:  # noqa: FBT001
         load = self.session.result.case.load_kg if on else None
