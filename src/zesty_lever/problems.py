@@ -62,6 +62,7 @@ CODES = {
     "bad-ceiling": "a ceiling's joint or share is outside its range",
     "bad-option": "an option of the command line can't be read",
     "cannot-be-loaded": "too few of a lift's loads can be done to tell its effort",
+    "no-best-known": "equal effort needs a known best",
     "effort-at-rest": "effort is told at rest only",
     "effort-misleads": "effort would mislead here: a moving case, or a floor pull with a rounded back",
     "nothing-fits": "no technique keeps those ceilings",

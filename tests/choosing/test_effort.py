@@ -22,6 +22,7 @@ from zesty_lever.choosing.bests import (
     strength_of,
 )
 from zesty_lever.choosing.calibrate import Known, calibrated
+from zesty_lever.choosing.compare import Failed, compare
 from zesty_lever.choosing.effort import at_load, demand_of, hard_zone, load_for, top_use, uses
 from zesty_lever.choosing.strength import UNKNOWNS, people, repetition_share, shapes
 from zesty_lever.exercises.catalogue import catalogue, variation
@@ -299,13 +300,27 @@ def test_of_two_bests_of_one_lift_the_better_counts_and_what_can_t_stand_is_left
 
 def test_equal_effort_never_asks_more_than_hands_hold():
     """The same fraction of a best; a goblet squat never above what is expected in the hands."""
+    known = {"best_loads_kg": {SQUAT: 130}}
     strength = strength_of(somebody({SQUAT: 130}))
-    case = resolve(case_of(SQUAT, 91, {"best_loads_kg": {SQUAT: 130}}))
-    goblet = equal_effort_kg(strength, case, "goblet-squat")
+    case = case_of(SQUAT, 91, known)
+    goblet = equal_effort_kg(case, case_of("goblet-squat", None, known))
     assert goblet <= median(strength, "goblet-squat")
-    pull = equal_effort_kg(strength, case, PULL)
+    pull = equal_effort_kg(case, case_of(PULL, None, known))
     assert 0.68 <= pull / median(strength, PULL) <= 0.85
-    assert equal_effort_kg(strength, case, SQUAT) == pytest.approx(91, rel=0.01)
+    assert equal_effort_kg(case, case) == pytest.approx(91, rel=0.01)
+    assert equal_effort_kg(case, case_of(PULL, None)) is None
+
+
+def test_loads_are_matched_by_equal_effort():
+    """In a comparison; without a best it says what is missing."""
+    known = {"best_loads_kg": {SQUAT: 130}}
+    named = [("a", case_of(SQUAT, 91, known)), ("b", case_of(PULL, 60, known))]
+    squat, pull = compare(named, "equal-effort")
+    assert squat.case.load_kg == 91
+    assert 105 <= pull.case.load_kg <= 130
+    _, failed = compare([named[0], ("c", case_of(PULL, 60))], "equal-effort")
+    assert isinstance(failed, Failed)
+    assert failed.problem.code == "no-best-known"
 
 
 def test_without_a_best_effort_is_told_and_no_best_expected():

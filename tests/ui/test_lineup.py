@@ -59,6 +59,7 @@ def test_three_set_ups_side_by_side_with_intervals(window, lineup, tmp_path):
     over = ("Hip hardest at", "Lockout : peak", "Hip impulse, N·m·s")
     settle(window, lambda: all("(" in lineup.table.cell(over[0], n) for n in range(3)))
     assert all("(" in lineup.table.cell(name, n) for name in over for n in range(3))
+    assert all(" % (" in lineup.table.cell("Use", n) for n in range(3))
     first = lineup.picture.compared[0].result
     assert cells[0].startswith(f"{first.summary['hip_right'].peak_Nm:.0f}")
     lineup.save_csv(tmp_path / "l.csv")

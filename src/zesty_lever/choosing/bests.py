@@ -183,24 +183,30 @@ def _is_tested(best: Best, name: str) -> bool:
     return best.variation == name and best.reps == 1 and not best.at_least and not best.settings
 
 
-def equal_effort_kg(strength: Strength, case: ResolvedCase, name: str) -> float | None:
-    """Load (kg) of another lift at the same fraction of what a best takes of the joints, in both by the best expected.
+def equal_effort_kg(base: Case, other: Case) -> float | None:
+    """Load (kg) of another case at the same fraction of what a best takes of the joints, in both by the best expected.
 
-    None where nothing is carried or no best is known. Raises `CaseError` where one of them can't stand.
+    ``base`` has its load; each athlete's own bests count. None where nothing is carried or no best is known.
+    Raises `CaseError` where one of them can't stand.
     """
-    entry = variation(name)
-    bests = [expected_best(strength, n, case.school) for n in (case.variation, name)]
-    if entry.load is None or bests[0] is None or bests[1] is None:
-        return None
-    person, tops = person_of(strength), []
-    for lift in (case, Case(athlete=case.athlete, variation=name, school=case.school)):
-        demand = demand_for(lift)
-        tops.append((demand, top_use(demand, person)))
-    (own, own_tops), (other, other_tops) = tops
-    fraction = at_load(own, own_tops, case.load_kg) / at_load(own, own_tops, bests[0].median_kg)
-    aim = fraction * at_load(other, other_tops, bests[1].median_kg)
+    entry = variation(other.variation)
+    fractions: list[Array] = []
+    aims: list[tuple[Demand, Array, float]] = []
+    for case in (base, other):
+        strength = strength_of(case.athlete, case.school)
+        best = expected_best(strength, case.variation, case.school)
+        if best is None:
+            return None
+        demand = demand_for(case)
+        tops = top_use(demand, person_of(strength))
+        aims.append((demand, tops, best.median_kg))
+        if case is base:
+            at_best = at_load(demand, tops, best.median_kg)
+            fractions.append(at_load(demand, tops, base.load_kg or 0.0) / at_best)
+    demand, tops, best_kg = aims[1]
+    loads = load_for(demand, tops, fractions[0] * at_load(demand, tops, best_kg))
     low, high = entry.load_range_kg()
-    return float(np.clip(np.median(load_for(other, other_tops, aim)), low, high))
+    return float(np.clip(np.median(loads), low, high))
 
 
 def effort_of(case: ResolvedCase, strength: Strength) -> Effort:

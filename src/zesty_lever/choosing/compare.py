@@ -10,6 +10,7 @@ import numpy as np
 
 from zesty_lever.analysis import Result, analyse, analyse_many
 from zesty_lever.cases.model import Case
+from zesty_lever.choosing.bests import Effort, effort_of, misleads, strength_of
 from zesty_lever.choosing.loading import USUAL, TypicalRules, matched, typical_load_kg, with_load
 from zesty_lever.choosing.rep_shape import Shapes, rep_intervals
 from zesty_lever.choosing.scatter import Errors
@@ -89,17 +90,21 @@ class FailedRow:
 class Table:
     """A comparison: its rows, and by (case, one of `OTHERS`) interval and judged difference.
 
-    ``shapes`` are by case the intervals of what the whole rep says (`rep_shape`), where they were asked for.
+    ``shapes`` are by case the intervals of what the whole rep says (`rep_shape`), ``efforts`` how hard it is for
+    its athlete (none where that would mislead), where they were asked for.
     """
 
     rows: tuple[Row, ...]
     failed: tuple[FailedRow, ...]
     others: Mapping[tuple[str, str], Judged] = field(default_factory=dict)
     shapes: Mapping[str, Shapes] = field(default_factory=dict)
+    efforts: Mapping[str, Effort] = field(default_factory=dict)
 
-    def with_shapes(self, shapes: Mapping[str, Shapes]) -> Table:
-        """The same with the intervals of whole reps."""
-        return replace(self, shapes=shapes)
+    def with_shapes(
+        self, shapes: Mapping[str, Shapes], efforts: Mapping[str, Effort] | None = None
+    ) -> Table:
+        """The same with the intervals of whole reps, and efforts."""
+        return replace(self, shapes=shapes, efforts=efforts or {})
 
 
 def compare(
@@ -192,6 +197,17 @@ def shapes_of(
             tell(number / len(compared))
         if isinstance(item, Compared):
             found[item.name] = rep_intervals(item.result, errors)
+    return found
+
+
+def efforts_of(compared: Sequence[Compared | Failed]) -> dict[str, Effort]:
+    """By case how hard it is for its athlete; without those where that would mislead or can't be told."""
+    found = {}
+    for item in compared:
+        if isinstance(item, Compared) and not misleads(item.result):
+            with suppress(CaseError):
+                case = item.result.case
+                found[item.name] = effort_of(case, strength_of(case.athlete, case.school))
     return found
 
 

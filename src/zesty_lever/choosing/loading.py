@@ -25,7 +25,8 @@ from zesty_lever.problems import CaseError
 
 AnyCase = TypeVar("AnyCase", bound=Case)
 EQUAL = {"equal:hip": HIP, "equal:knee": KNEE, "equal:lower-back": LOWER_BACK}
-MATCHES = ("same-load", "typical-load", "same-system", *EQUAL)
+EQUAL_EFFORT = "equal-effort"
+MATCHES = ("same-load", "typical-load", "same-system", *EQUAL, EQUAL_EFFORT)
 LOAD_TOLERANCE_KG = 1e-4
 LOADS_TRIED = 26
 # Without any best: the back squat starts at this share of body mass, other lifts at their usual share of
@@ -139,8 +140,24 @@ def _matched_load_kg(case: ResolvedCase, base: Result, match: str, rules: Typica
         return typical_load_kg(case, rules)[0]
     if match == "same-load":
         return base.case.load_kg
+    if match == EQUAL_EFFORT:
+        return _equal_effort_kg(case, base)
     system = base.case.athlete.mass_kg + base.case.load_kg
     return system + _extra_kg(base.case) - _extra_kg(case) - case.athlete.mass_kg
+
+
+def _equal_effort_kg(case: ResolvedCase, base: Result) -> float:
+    """The load of equal effort. Raises `CaseError` where no best is known."""
+    from zesty_lever.choosing.bests import equal_effort_kg
+
+    load = equal_effort_kg(base.case, case)
+    if load is None:
+        raise CaseError(
+            "no-best-known",
+            "equal effort needs a best of both athletes, of any lift: note one with the athlete",
+            key="athlete.best_loads_kg",
+        )
+    return load
 
 
 def _extra_kg(case: Case) -> float:

@@ -145,6 +145,7 @@ def _document(case: Any, strength: Any) -> dict[str, Any]:
 
 def _print_all(case: Any, strength: Any, target: Path | None) -> int:
     """Every loaded variation's row; those that can't stand say why."""
+    from zesty_lever.cases.model import Case
     from zesty_lever.choosing.bests import WORKING, equal_effort_kg, expected_best, lift_use
     from zesty_lever.coaching.gym import at_hand_kg
     from zesty_lever.exercises.catalogue import catalogue
@@ -159,7 +160,8 @@ def _print_all(case: Any, strength: Any, target: Path | None) -> int:
         lift = lift_use(entry.id)
         try:
             best = expected_best(strength, entry.id, case.school)
-            equal = equal_effort_kg(strength, case, entry.id)
+            other = Case(athlete=case.athlete, variation=entry.id, school=case.school)
+            equal = equal_effort_kg(case, other)
         except CaseError as error:
             failed = True
             rows.append([entry.id, *[None] * (len(COLUMNS) - 2), error.text])

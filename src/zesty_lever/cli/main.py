@@ -20,6 +20,7 @@ MATCHES = (
     "equal:hip",
     "equal:knee",
     "equal:lower-back",
+    "equal-effort",
 )
 
 

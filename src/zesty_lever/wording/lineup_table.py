@@ -8,11 +8,12 @@ import numpy as np
 
 from zesty_lever.analysis import JointSummary, Result
 from zesty_lever.bench.model import Bench
+from zesty_lever.choosing.bests import Effort
 from zesty_lever.choosing.compare import Compared, Failed, Judged, Row, Table
 from zesty_lever.choosing.rep_shape import FRONT_SHARE, Shapes
 from zesty_lever.choosing.uncertainty import OTHERS, nominal_of
 from zesty_lever.exercises.catalogue import variation
-from zesty_lever.joints import COACH_JOINTS
+from zesty_lever.joints import BY_KEY, COACH_JOINTS
 from zesty_lever.wording.sentences import judgement_words
 from zesty_lever.wording.units import UNITS, minus
 
@@ -25,6 +26,8 @@ TIPS = {
         "Peak with its 90 % interval (\N{MINUS SIGN}: the flexors work), the other direction's where it counts; then the difference to the first "
         "set-up, judged: as set up, then as done.",
     ),
+    "Use": "Largest moment over what that joint of this athlete can hold at its angle, on the way up: an estimate "
+    "from remembered strength tables and known bests, for loads to try, never a maximum to attempt.",
     "Compression, kN": "Largest push along the spine at the lowest disc, 90 % interval; then against the first set-up.",
     "Shear, kN": "Largest push across the spine at the lowest disc, 90 % interval; then against the first set-up.",
     "Knee : hip": "Ratio of the two peaks.",
@@ -84,6 +87,9 @@ def _column(number: int, item: Compared | Failed, found: Table, bench: Bench) ->
     judged = {key: found.others.get((item.name, key)) for key in OTHERS}
     beside = _others(item.result, judged, first=number == 0)
     beside |= _over_the_rep(item.result, found.shapes.get(item.name, {}), bench.reps_a_set)
+    effort = found.efforts.get(item.name)
+    if effort is not None:
+        beside["Use"] = _use(effort)
     return {**top, **moments, **beside, **ends}
 
 
@@ -146,6 +152,14 @@ def _others(
     if not np.isfinite(nominal_of(result, "knee_to_hip")):
         found["Knee : hip"] = "hip near 0"
     return found
+
+
+def _use(effort: Effort) -> str:
+    """How much of what the joints can hold is used, and which joint comes first where one clearly does."""
+    low, high = (f"{100 * end:.0f}" for end in (effort.low, effort.high))
+    span = f"{low} to {high}".replace(" ", "\N{NO-BREAK SPACE}")
+    first = BY_KEY[effort.joint].word if effort.joint else "no joint clearly first"
+    return f"{100 * effort.top:.0f} % ({span})\n{first}"
 
 
 def _over_the_rep(result: Result, shapes: Shapes, reps: int) -> dict[str, str]:

@@ -196,6 +196,7 @@ class DemandPanel(QFrame):
             ("Equal peak at the hip", "equal:hip"),
             ("Equal peak at the knee", "equal:knee"),
             ("Equal peak at the lower back", "equal:lower-back"),
+            ("Equal effort", "equal-effort"),
         ):
             menu.addAction(label, partial(self.match_load, match))
         self.match.setMenu(menu)

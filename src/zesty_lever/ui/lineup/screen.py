@@ -27,12 +27,12 @@ from zesty_lever.choosing.compare import (
     Failed,
     Table,
     compare,
+    efforts_of,
     shapes_of,
     table,
     theorem_applies,
 )
 from zesty_lever.choosing.loading import typical_load_kg
-from zesty_lever.choosing.rep_shape import Shapes
 from zesty_lever.choosing.uncertainty import DRAWS, what_matters
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.io.tables import csv_text
@@ -58,6 +58,7 @@ MATCHES = (
     ("Equal peak at the hip", "equal:hip"),
     ("Equal peak at the knee", "equal:knee"),
     ("Equal peak at the lower back", "equal:lower-back"),
+    ("Equal effort", "equal-effort"),
 )
 WAIT_MS = 200
 # What is asked after the table stands: intervals over whole reps.
@@ -343,8 +344,8 @@ class LineupScreen(Screen):
         self.said.setText(self._sentence())
         compared, found, errors = self.picture.compared, self.found, self.session.bench.sizes
 
-        def over_the_rep(tell: Callable[[float], None]) -> tuple[Table, dict[str, Shapes]]:
-            return found, shapes_of(compared, errors, tell)
+        def over_the_rep(tell: Callable[[float], None]) -> tuple[Table, Table]:
+            return found, found.with_shapes(shapes_of(compared, errors, tell), efforts_of(compared))
 
         self.session.jobs.ask(SHAPES, over_the_rep, long=True)
 
@@ -353,9 +354,9 @@ class LineupScreen(Screen):
         if kind != SHAPES or not self.session.jobs.is_newest(kind, number):
             return
         assert isinstance(answer, tuple)
-        found, shapes = answer
-        if found is self.found:
-            self.found = found.with_shapes(shapes)
+        before, after = answer
+        if before is self.found:
+            self.found = after
             self._fill_table()
 
     def _show(
