@@ -52,9 +52,10 @@ class Hands:
     def choose(self, box, text):
         """An entry of a combo box: open it, click the entry."""
         self.click(box)
-        # A list that has just opened takes no click yet, so that a double click does not choose.
-        QTest.qWait(QApplication.doubleClickInterval() + 50)
         view = box.view()
+        settle(self.window, view.isVisible)
+        # A list that has just opened takes no click yet, so that a double click does not choose.
+        QTest.qWait(QApplication.doubleClickInterval() + 100)
         spot = view.visualRect(view.model().index(box.findText(text), 0)).center()
         self.click(view.viewport(), spot)
 
@@ -166,7 +167,11 @@ def test_two_athletes_side_by_side(window, hands):
 def test_a_sheet_for_the_athlete(window, hands, monkeypatch):
     """The card, and its print preview."""
     shown = []
-    monkeypatch.setattr("zesty_lever.ui.output.PrintPreview.show", shown.append)
+
+    def remember(preview):
+        shown.append(preview)
+
+    monkeypatch.setattr("zesty_lever.ui.output.PrintPreview.show", remember)
     hands.tab("Set-up card")
     hands.key(Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)
     assert len(shown) == 1
