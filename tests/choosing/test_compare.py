@@ -2,9 +2,11 @@
 
 import pytest
 
-from builders import case_of, solve
+from builders import MALE, case_of, solve
 from zesty_lever.analysis import analyse
+from zesty_lever.cases.parse import athlete_from
 from zesty_lever.cases.resolve import resolve
+from zesty_lever.choosing.bests import expected_best, strength_of
 from zesty_lever.choosing.compare import compare, table
 from zesty_lever.choosing.loading import TypicalRules, equal_demand_load_kg, typical_load_kg
 from zesty_lever.exercises.catalogue import catalogue
@@ -51,12 +53,16 @@ def test_equal_demand_is_verified_by_solving_again(other, group):
 
 
 def test_typical_loads_follow_the_stated_rules():
-    """Seven tenths of the own best, else of the usual share of the back squat, as the gym makes them."""
+    """Seven tenths of the own best, else of the best expected of the others, as the gym makes them."""
     best = {"best_loads_kg": {"back-squat-high-bar": 100, "front-squat": 90}}
     assert typical_load_kg(case_of("front-squat", None, best))[0] == pytest.approx(62.5)
     load, rule = typical_load_kg(case_of("romanian-deadlift", None, best))
-    assert load == pytest.approx(65)  # 66.5 with the gym's discs
-    assert "95 %" in rule
+    expected = expected_best(strength_of(athlete_from({**MALE, **best})), "romanian-deadlift")
+    assert 0.70 * expected.median_kg - 2.5 < load <= 0.70 * expected.median_kg
+    assert load % 2.5 == 0.0
+    assert rule == (
+        f"70 % of the {expected.median_kg:.0f} kg expected, {expected.low_kg:.0f} to {expected.high_kg:.0f}"
+    )
 
 
 def test_rules_of_thumb_can_be_changed():

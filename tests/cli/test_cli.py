@@ -309,9 +309,13 @@ def test_compare(match, tmp_path, capsys):
         assert float(by["a", joint]["peak_Nm"]) == pytest.approx(
             float(by["b", joint]["peak_Nm"]), rel=1e-5
         )
-    loads = {None: 40.0, "same-load": 60.0, "same-system": 60.0, "typical-load": 70.0}
+    loads = {None: 40.0, "same-load": 60.0, "same-system": 60.0}
     if match in loads:
         assert float(by["b", "hip_left"]["load_kg"]) == pytest.approx(loads[match])
+    if match == "typical-load":
+        # 70 % of the best that is expected of the others, in the gym's discs.
+        assert 60.0 <= float(by["b", "hip_left"]["load_kg"]) <= 75.0
+        assert float(by["b", "hip_left"]["load_kg"]) % 2.5 == 0.0
     assert len(out.splitlines()) == 15
 
 

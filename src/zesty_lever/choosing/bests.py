@@ -66,7 +66,7 @@ class Expected:
 class Effort:
     """How hard one case is: top use with its middle 90 %, the joint that limits (empty: none is named), where.
 
-    ``share_of_draws`` is how often the leading joint leads; ``other`` what else comes first at a best.
+    ``uses`` are each joint's largest use with its middle 90 %; ``share_of_draws`` is how often the leading joint leads; ``other`` what else comes first at a best.
     """
 
     top: float
@@ -76,7 +76,7 @@ class Effort:
     share_of_draws: float
     other: str
     hard_zone: tuple[float, float]
-    uses: Mapping[str, float]
+    uses: Mapping[str, tuple[float, float, float]]
     best: Expected | None
     basis: str
 
@@ -174,8 +174,7 @@ def expected_best(strength: Strength, name: str, school: School = "even") -> Exp
         loads = np.minimum(loads, cap * athlete.mass_kg * np.exp(spread * off[1]))
     low, high = entry.load_range_kg()
     loads = np.clip(loads, low, high)
-    median, least, most = np.quantile(loads, [0.5, 0.5 * (1.0 - LEVEL), 0.5 * (1.0 + LEVEL)])
-    return Expected(float(median), float(least), float(most), tested=False, rough=lift.rough)
+    return Expected(*_middle(loads), tested=False, rough=lift.rough)
 
 
 def _is_tested(best: Best, name: str) -> bool:
@@ -221,23 +220,29 @@ def effort_of(case: ResolvedCase, strength: Strength) -> Effort:
     demand = demand_for(case)
     person = person_of(strength)
     tops = at_load(demand, top_use(demand, person), case.load_kg)
-    median, low, high = np.quantile(tops, [0.5, 0.5 * (1.0 - LEVEL), 0.5 * (1.0 + LEVEL)])
+    median, low, high = _middle(tops)
     joint, share = _limit(demand, person_of(strength, full=True), case.load_kg)
     lift = lift_use(case.variation)
     best = expected_best(strength, case.variation, case.school)
     shares = joint_shares(demand, person, case.load_kg)
     return Effort(
-        float(median),
-        float(low),
-        float(high),
+        median,
+        low,
+        high,
         joint,
         share,
         lift.other if lift.use < OTHER_FIRST else "",
         hard_zone(demand, person, case.load_kg),
-        {key: float(np.median(values)) for key, values in shares.items()},
+        {key: _middle(values) for key, values in shares.items()},
         best,
         _basis(strength),
     )
+
+
+def _middle(values: Array) -> tuple[float, float, float]:
+    """Median and middle 90 % of draws."""
+    median, low, high = np.quantile(values, [0.5, 0.5 * (1.0 - LEVEL), 0.5 * (1.0 + LEVEL)])
+    return float(median), float(low), float(high)
 
 
 def use_over_the_rep(case: ResolvedCase, strength: Strength) -> list[dict[str, object]]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import TypeVar
+from typing import TYPE_CHECKING, TypeVar
 
 import numpy as np
 
@@ -22,6 +22,9 @@ from zesty_lever.physics.iterate import find_increasing_root
 from zesty_lever.physics.solve import Solved
 from zesty_lever.physics.vectors import Array
 from zesty_lever.problems import CaseError
+
+if TYPE_CHECKING:
+    from zesty_lever.choosing.bests import Expected
 
 AnyCase = TypeVar("AnyCase", bound=Case)
 EQUAL = {"equal:hip": HIP, "equal:knee": KNEE, "equal:lower-back": LOWER_BACK}
@@ -74,9 +77,9 @@ USUAL = TypicalRules()
 def typical_load_kg(case: Case, rules: TypicalRules = USUAL) -> tuple[float, str]:
     """A working load that the gym can make, and the rule behind it.
 
-    The working share of the athlete's best in this variation; else of what the share of the best
-    high-bar back squat gives, capped by what hands hold; else, with no best known, a light load by
-    body mass. The gym's next lighter load, within the variation's range.
+    The working share of the athlete's best in this variation; else of the best that is expected of their other
+    bests (where the coach has a share of the best high-bar back squat of their own, of that); else, with no best
+    known, a light load by body mass. Capped by what hands hold; the gym's next lighter load, in the range.
     """
     chosen = variation(case.variation)
     low, high = chosen.load_range_kg()
@@ -97,6 +100,14 @@ def _wanted_load_kg(case: Case, chosen: Variation, rules: TypicalRules) -> tuple
         return chosen.default_load_kg(), "the catalogue's default"
     cap = chosen.load.most_per_body_mass
     most = np.inf if cap is None else cap * mass
+    found = None if chosen.id in rules.shares else _expected(case, chosen)
+    # Where what a best takes of the joints is only roughly known, the usual share says more.
+    if found is not None and not found.rough:
+        median, low, high = (f"{kg:.0f}" for kg in (found.median_kg, found.low_kg, found.high_kg))
+        return (
+            rules.working * found.median_kg,
+            f"{working} of the {median} kg expected, {low} to {high}",
+        )
     if "back-squat-high-bar" in best:
         expected = share * best["back-squat-high-bar"]
         if expected > most:
@@ -106,6 +117,18 @@ def _wanted_load_kg(case: Case, chosen: Variation, rules: TypicalRules) -> tuple
     return min(
         START_PER_BODY_MASS * share * mass, START_OF_CAP * most
     ), "no best known: start light"
+
+
+def _expected(case: Case, chosen: Variation) -> Expected | None:
+    """The best that is expected of this athlete in a lift; None where no best is known or the lift can't stand."""
+    if not case.athlete.known_bests:
+        return None
+    from zesty_lever.choosing.bests import expected_best, strength_of
+
+    try:
+        return expected_best(strength_of(case.athlete, case.school), chosen.id, case.school)
+    except CaseError:
+        return None
 
 
 def with_load(case: AnyCase, load_kg: float) -> AnyCase:

@@ -129,7 +129,7 @@ def _document(case: Any, strength: Any) -> dict[str, Any]:
                 "high": round(told.high, 3),
                 "joint": told.joint or None,
             },
-            "uses": {joint: round(use, 3) for joint, use in told.uses.items()},
+            "uses": {joint: round(use[0], 3) for joint, use in told.uses.items()},
             "hard_zone": [round(end, 3) for end in told.hard_zone],
             "limit": {
                 "joint": told.joint or None,

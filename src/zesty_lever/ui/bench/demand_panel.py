@@ -22,12 +22,12 @@ from PySide6.QtWidgets import (
 
 from zesty_lever.bench import edits
 from zesty_lever.choosing.loading import matched
-from zesty_lever.joints import COACH_JOINTS
+from zesty_lever.joints import BY_KEY, COACH_JOINTS
 from zesty_lever.ui.kit.controls import Wrapped, push_button
 from zesty_lever.ui.kit.screen import Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.kit.zoom import ZOOM
-from zesty_lever.ui.paint.tiles import Scale, paint_tile_row, product_at
+from zesty_lever.ui.paint.tiles import GAUGE_WIDE, Scale, paint_gauge, paint_tile_row, product_at
 from zesty_lever.ui.session import Session
 from zesty_lever.wording.sentences import (
     comparison_sentence,
@@ -37,6 +37,7 @@ from zesty_lever.wording.sentences import (
 )
 
 if TYPE_CHECKING:
+    from zesty_lever.choosing.bests import Effort
     from zesty_lever.ui.kit.waiting import Waiting
 
 WORDS = {group.shown: group.word for group in COACH_JOINTS}
@@ -57,8 +58,11 @@ class TileBoard(Themed):
         self.setToolTip(
             "Large: the peak over the rep about the joint's own axis, as in the sentences and the line-up. Each tile "
             "is this moment's part in the side view: as wide as the lever arm, as tall as the force, its area the moment. Extensors straighten a joint, "
-            "flexors bend it (minus). L5/S1 is the lowest joint of the lower back."
+            "flexors bend it (minus). L5/S1 is the lowest joint of the lower back. "
+            "The gauge at the edge fills to the use of what the joint can hold at its angle (1 marked); its end is soft over "
+            "the 90 % interval."
         )
+        self._effort: Effort | None = None
         session.changed.connect(self._refresh)
         session.moment_changed.connect(self._refresh)
 
@@ -68,6 +72,11 @@ class TileBoard(Themed):
     def _refresh(self) -> None:
         self.setAccessibleDescription(self.spoken())
         self.update()
+
+    def show_effort(self, told: Effort | None) -> None:
+        """Fill the gauges at the tiles' edge (None: empty)."""
+        self._effort = told
+        self._refresh()
 
     def spoken(self) -> str:
         """The board in words, for screen readers."""
@@ -81,6 +90,12 @@ class TileBoard(Themed):
                     else "not possible"
                 )
                 words.append(f"{word} {letter} {value}")
+        if self._effort is not None:
+            shares = (
+                f"{BY_KEY[key].word} {100 * use[0]:.0f} per cent"
+                for key, use in self._effort.uses.items()
+            )
+            words.append(f"use of what the joints can hold: {', '.join(shares)}")
         return "; ".join(words)
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -98,7 +113,8 @@ class TileBoard(Themed):
         }
         shown = [p for pair in pairs.values() for p in pair if p is not None]
         height = self.canvas().height() / len(ROWS)
-        scale = Scale.fit(shown, self.canvas().width() - 132.0, height - 80.0)
+        room = GAUGE_WIDE if self._effort is not None else 0.0
+        scale = Scale.fit(shown, self.canvas().width() - 132.0 - room, height - 80.0)
         for row, joint in enumerate(ROWS):
             area = QRectF(0, row * height, self.canvas().width(), height - 4)
             if row:
@@ -113,6 +129,9 @@ class TileBoard(Themed):
                 pairs[joint],
                 self.session.editing,
             )
+            if self._effort is not None:
+                key = next(g.key for g in COACH_JOINTS if g.shown == joint)
+                paint_gauge(painter, self.theme, area, joint, self._effort.uses[key])
 
 
 class Words(Themed):

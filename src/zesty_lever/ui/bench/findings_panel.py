@@ -25,7 +25,7 @@ from zesty_lever.choosing.reach import Room
 from zesty_lever.coaching.findings import Effect, Found, effect, findings, followed
 from zesty_lever.coaching.schools import schools
 from zesty_lever.problems import CaseError
-from zesty_lever.ui.bench.room_keeper import RoomKeeper
+from zesty_lever.ui.bench.keepers import RoomKeeper
 from zesty_lever.ui.kit.controls import Wrapped, push_button
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QSignalBlocker, Qt, QTimer
-from PySide6.QtGui import QShowEvent
+from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QCheckBox,
     QHBoxLayout,
@@ -18,17 +16,18 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from zesty_lever.analysis import Result
 from zesty_lever.bench import edits
 from zesty_lever.cases.loads import ANCHOR_REACH_M, BandLoad, CableLoad, MassLoad, PushLoad
 from zesty_lever.exercises.catalogue import Setting, variation
 from zesty_lever.models import read
-from zesty_lever.problems import CaseError
 from zesty_lever.ui.bench.discs_button import DiscsButton
 from zesty_lever.ui.kit.controls import NumberRow, Wrapped, described, menu_button, plain_tip
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
 from zesty_lever.wording.sentences import discs_words, effort_words, usual_load_words
+
+if TYPE_CHECKING:
+    from zesty_lever.choosing.bests import Effort
 
 # What can be added: menu name, the load as it starts.
 ADDED: tuple[tuple[str, dict[str, Any]], ...] = (
@@ -117,23 +116,6 @@ ANCHOR_FIELDS = {
 MODELS: dict[str, Any] = {"mass": MassLoad, "band": BandLoad, "cable": CableLoad, "push": PushLoad}
 
 
-# A hand that rests so long has its set-up's effort told, ms.
-WAIT_MS = 350
-
-
-def _effort_words(result: Result) -> str:
-    """How hard a set-up is; nothing where that would mislead."""
-    from zesty_lever.choosing.bests import effort_of, misleads, strength_of
-
-    if misleads(result):
-        return ""
-    try:
-        told = effort_of(result.case, strength_of(result.case.athlete, result.case.school))
-    except CaseError:
-        return ""
-    return effort_words(told, loaded=result.variation.load is not None)
-
-
 class LoadEditor(QWidget):
     """Everything that is carried or pulls, below the load's own row."""
 
@@ -191,34 +173,16 @@ class LoadEditor(QWidget):
         self._layout.addLayout(self._extras)
         self._shown: tuple[Any, ...] = ()
         self.rows: list[tuple[int, str, NumberRow]] = []
-        self._soon = QTimer(self, singleShot=True, interval=WAIT_MS)
-        self._soon.timeout.connect(self._ask_effort)
         session.changed.connect(self.refresh)
-        session.changed.connect(self._soon.start)
-        session.jobs.answered.connect(self._show_effort)
         self.refresh()
 
-    def showEvent(self, event: QShowEvent) -> None:
-        super().showEvent(event)
-        self._soon.start()
-
-    def _ask_effort(self) -> None:
-        """Work out beside the window how hard the set-up is for this athlete."""
-        result = self.session.result
-
-        def work(_tell: Callable[[float], None]) -> tuple[Result, str]:
-            return result, _effort_words(result)
-
-        self.session.jobs.ask("effort", work)
-
-    def _show_effort(self, kind: str, number: int, answer: object) -> None:
-        if kind != "effort" or not self.session.jobs.is_newest(kind, number):
-            return
-        assert isinstance(answer, tuple)
-        result, words = answer
-        if result is self.session.result:
+    def show_effort(self, told: Effort | None) -> None:
+        """Say how hard the set-up is (None: it is being worked out, or would mislead)."""
+        loaded = self.session.result.variation.load is not None
+        words = effort_words(told, loaded=loaded) if told is not None else ""
+        if words or not self.session.result.feasible:
             self.effort.setText(words)
-            self.effort.setVisible(bool(words))
+        self.effort.setVisible(bool(self.effort.text()))
 
     def _let_differ(self, on: bool) -> None:  # noqa: FBT001
         load = self.session.result.case.load_kg if on else None

@@ -20,9 +20,9 @@ from zesty_lever.bench import edits
 from zesty_lever.ui.bench.demand_panel import DemandPanel, slot_bar
 from zesty_lever.ui.bench.figure_view import FigureView
 from zesty_lever.ui.bench.front_view import FrontView
+from zesty_lever.ui.bench.keepers import EffortKeeper, RoomKeeper
 from zesty_lever.ui.bench.rep_controls import RepControls
 from zesty_lever.ui.bench.rep_strip import RepStrip
-from zesty_lever.ui.bench.room_keeper import RoomKeeper
 from zesty_lever.ui.bench.setup_panel import SetupPanel
 from zesty_lever.ui.kit.controls import menu_button
 from zesty_lever.ui.kit.screen import Screen, Themed
@@ -61,6 +61,9 @@ class BenchScreen(Screen):
         self.room = RoomKeeper(session, self)
         self.room.known.connect(self.figure.show_room)
         self.room.known.connect(self.front.show_room)
+        self.effort = EffortKeeper(session, self)
+        self.effort.known.connect(self.panel.loads.show_effort)
+        self.effort.known.connect(self.demand.board.show_effort)
         self.views = QStackedWidget()
         self.views.addWidget(self.figure)
         self.views.addWidget(self.front)
@@ -82,6 +85,7 @@ class BenchScreen(Screen):
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         self.room.refresh()
+        self.effort.refresh()
 
     def _find(self) -> None:
         self.catalogue.open()

@@ -202,3 +202,39 @@ def difference_text(products: tuple[Product | None, Product | None]) -> str:
     if abs(first.peak_Nm) >= 10.0:
         text += f" ({sign}{100 * abs(difference) / abs(first.peak_Nm):.0f} %)"
     return text
+
+
+# What a gauge needs at a tile's right edge, and the use at its upper end.
+GAUGE_WIDE, GAUGE_MOST = 62.0, 1.2
+
+
+def paint_gauge(
+    painter: QPainter, theme: Theme, area: QRectF, joint: str, use: tuple[float, float, float]
+) -> None:
+    """How much of what the joint can hold is used: filled to the median, its end soft over the interval, 1 marked."""
+    median, low, high = use
+    colour = theme.joint(joint)
+    well = QRectF(area.right() - 10.0, area.top() + 56.0, 8.0, area.height() - 66.0)
+
+    def at(share: float) -> float:
+        return well.bottom() - well.height() * min(share, GAUGE_MOST) / GAUGE_MOST
+
+    painter.setPen(QPen(QColor(theme.edge), 1))
+    painter.setBrush(QColor(theme.well))
+    painter.drawRect(well)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(colour)
+    painter.drawRect(QRectF(well.left(), at(low), well.width(), well.bottom() - at(low)))
+    soft = QColor(colour)
+    soft.setAlpha(90)
+    painter.setBrush(soft)
+    painter.drawRect(QRectF(well.left(), at(high), well.width(), at(low) - at(high)))
+    painter.setPen(QPen(QColor(theme.ink), 1.5))
+    for share, out in ((1.0, 4.0), (median, 0.0)):
+        painter.drawLine(
+            QPointF(well.left() - out, at(share)), QPointF(well.right() + out / 2, at(share))
+        )
+    painter.setFont(font(12, bold=True))
+    painter.setPen(colour)
+    label = QRectF(well.left() - 44.0, well.bottom() - 14.0, 38.0, 15.0)
+    painter.drawText(label, Qt.AlignmentFlag.AlignRight, f"{100 * median:.0f} %")
