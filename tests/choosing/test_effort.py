@@ -24,6 +24,7 @@ from zesty_lever.choosing.bests import (
 from zesty_lever.choosing.calibrate import Known, calibrated
 from zesty_lever.choosing.compare import Failed, compare
 from zesty_lever.choosing.effort import at_load, demand_of, hard_zone, load_for, top_use, uses
+from zesty_lever.choosing.loading import typical_load_kg
 from zesty_lever.choosing.strength import UNKNOWNS, people, repetition_share, shapes
 from zesty_lever.exercises.catalogue import catalogue, variation
 from zesty_lever.problems import CaseError
@@ -321,6 +322,17 @@ def test_loads_are_matched_by_equal_effort():
     _, failed = compare([named[0], ("c", case_of(PULL, 60))], "equal-effort")
     assert isinstance(failed, Failed)
     assert failed.problem.code == "no-best-known"
+
+
+def test_a_pull_that_rounds_this_back_has_no_best_expected():
+    """Stiff hips round off the floor: the model has nothing to say there, the usual share is taken."""
+    stiff = somebody({SQUAT: 100}, limits_deg={"hip_flexion": 95, "ankle_dorsiflexion": 25})
+    strength = strength_of(stiff)
+    case = case_of(PULL, None, stiff.as_json())
+    if float(demand_for(case).lumbar_deg.max()) > 15.0:
+        assert expected_best(strength, PULL) is None
+        assert "120 %" in typical_load_kg(case)[1]
+    assert expected_best(strength, "front-squat") is not None
 
 
 def test_without_a_best_effort_is_told_and_no_best_expected():

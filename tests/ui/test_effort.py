@@ -18,7 +18,7 @@ def test_how_hard_it_is_stands_under_the_load_and_at_the_tiles(window):
     words = told(window)
     assert words.startswith("Uses about ")
     assert "of what the knee can hold" in words
-    assert words.endswith("best.") or words.endswith("bests.")
+    assert words.endswith(("best.", "bests."))
     board = window.bench.demand.board
     assert "use of what the joints can hold: hip " in board.spoken()
     before = board._effort.uses["knee"][0]

@@ -39,6 +39,8 @@ LEADS_BY, LEADS_IN = 1.2, 0.80
 # Below this use at a best something else comes first.
 OTHER_FIRST = 0.85
 WORKING = 0.70
+# A pull from the floor whose back rounds more than this tells no effort, deg: the model has nothing to say there.
+MOST_ROUNDING_DEG = 15.0
 
 
 @dataclass(frozen=True)
@@ -154,6 +156,8 @@ def person_of(strength: Strength, *, full: bool = False) -> People:
 def expected_best(strength: Strength, name: str, school: School = "even") -> Expected | None:
     """The best that is expected in a lift; tested ones as tested; None where nothing is known or can be said.
 
+    Of a floor pull that rounds this athlete's back the model has nothing to say.
+
     Raises `CaseError` where the lift can't stand.
     """
     athlete, entry = strength.athlete, variation(name)
@@ -164,6 +168,8 @@ def expected_best(strength: Strength, name: str, school: School = "even") -> Exp
     if not strength.calibrated or entry.load is None:
         return None
     demand = demand_for(Case(athlete=athlete, variation=name, school=school))
+    if entry.from_floor and float(demand.lumbar_deg.max()) > MOST_ROUNDING_DEG:
+        return None
     lift = lift_use(name)
     tops = top_use(demand, person_of(strength))
     off = np.random.default_rng([SEED, *name.encode()]).standard_normal((2, len(tops)))
@@ -255,10 +261,6 @@ def use_over_the_rep(case: ResolvedCase, strength: Strength) -> list[dict[str, o
         named = dict(zip(("hip", "knee", "lumbosacral"), (round(u, 3) for u in at), strict=True))
         found.append({"progress": round(float(progress), 4), "use": named})
     return found
-
-
-# A pull from the floor whose back rounds more than this tells no effort, deg: the model has nothing to say there.
-MOST_ROUNDING_DEG = 15.0
 
 
 def misleads(result: Result) -> bool:

@@ -406,7 +406,7 @@ def substitutes(
             continue
         found = {j: float(peaks[j][best]) for j in goal}
         words = ", ".join(
-            f"{BY_KEY[j].word} {found[j] - goal[j]:+.0f}".replace("-", "\N{MINUS SIGN}")
+            f"{BY_KEY[j].word} {round(found[j] - goal[j]):+d}".replace("-", "\N{MINUS SIGN}")
             for j in goal
         )
         options.append(
