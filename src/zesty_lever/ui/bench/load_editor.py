@@ -179,10 +179,8 @@ class LoadEditor(QWidget):
     def show_effort(self, told: Effort | None) -> None:
         """Say how hard the set-up is (None: it is being worked out, or would mislead)."""
         loaded = self.session.result.variation.load is not None
-        words = effort_words(told, loaded=loaded) if told is not None else ""
-        if words or not self.session.result.feasible:
-            self.effort.setText(words)
-        self.effort.setVisible(bool(self.effort.text()))
+        # What was true of another set-up never stays.
+        self.effort.setText(effort_words(told, loaded=loaded) if told is not None else "…")
 
     def _let_differ(self, on: bool) -> None:  # noqa: FBT001
         load = self.session.result.case.load_kg if on else None

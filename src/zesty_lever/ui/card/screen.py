@@ -85,7 +85,7 @@ class CardPicture(Themed):
         painter.setPen(QColor(theme.faint))
         painter.drawText(
             QPointF(20, 56),
-            "Set this up before the first rep. Rounded as a gym rounds; what that changes stands behind.",
+            "Set this up before the first rep. Rounded to what a gym can set; what that changes stands behind.",
         )
         if self.card is None:
             painter.setPen(QColor(theme.warn))
@@ -137,11 +137,7 @@ class CardPicture(Themed):
             )
             painter.setFont(font(12))
             painter.setPen(QColor(theme.faint))
-            words = line.why + (
-                ""
-                if abs(line.off) < 5e-4
-                else f" · {rounding_words(line)}, rounded to what a gym can set"
-            )
+            words = line.why + ("" if abs(line.off) < 5e-4 else f" · {rounding_words(line)}")
             metrics = painter.fontMetrics()
             painter.drawText(
                 QRectF(area.left(), y + 24, area.width(), 16),
