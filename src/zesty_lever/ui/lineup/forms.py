@@ -87,8 +87,9 @@ class TypicalButton(FormButton):
         self.form.addRow("Typical load", self.working)
         self.form.addRow(
             self.words(
-                "of the best in the variation itself where it is known; else of a share of the\n"
-                "best high-bar back squat (common practice, no source):"
+                "of the best in the variation itself where it is known; else of the best that is\n"
+                "expected of the others. A share of the best high-bar back squat that you change\n"
+                "here counts instead (common practice, no source):"
             )
         )
         self.shares: dict[str, QDoubleSpinBox] = {}
