@@ -47,7 +47,11 @@ def camera(app: QApplication, window: Window) -> tuple[Keep, Settle]:
 def bench_views(window: Window, keep: Keep, settle: Settle) -> None:
     """The bench in its main states."""
     session = window.session
-    settle(lambda: window.bench.room.room is not None)
+
+    def told() -> bool:
+        return window.bench.room.room is not None and window.bench.effort.found is not None
+
+    settle(told)
     keep("bench")
     session.do(edits.same_legs)
     keep("comparison")
@@ -83,6 +87,7 @@ def other_screens(window: Window, keep: Keep, settle: Settle) -> None:
     session.do(edits.edit_slot, 1)
     session.do(edits.set_variation, "goblet-squat")
     window.switch_theme()
+    settle(lambda: window.bench.effort.found is not None)
     keep("dark")
     window.switch_theme()
     session.do(edits.edit_slot, 0)
@@ -99,6 +104,7 @@ def other_screens(window: Window, keep: Keep, settle: Settle) -> None:
     ):
         session.do(edits.set_variation, variation)
         if name:
+            settle(lambda: window.bench.effort.found is not None)
             keep(name)
     window.show_screen("Set-up card")
     keep("card")

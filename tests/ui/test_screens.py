@@ -315,6 +315,7 @@ def test_bar_and_discs_are_picked_from_what_the_gym_has(window, tmp_path):
     assert "asked for 70" in pick.makes.text()
     next(b for b in pick.body.findChildren(QPushButton) if "nearest" in b.text()).click()
     assert session.setup.load_kg == pytest.approx(20 + 2 * (10 + 5 + 2.5 + 1.25))
+    assert "10 + 5 + 2.5 + 1.25 a side" in editor.discs.text()
     pick.bar.setCurrentIndex(pick.bar.findData("10 kg bar"))
     pick.bar.activated.emit(pick.bar.currentIndex())
     assert "10 kg bar" in editor.discs.text()

@@ -344,9 +344,10 @@ def discs_words(name: str, load_kg: float, gym: Gym) -> str:
 
 
 def side_words(loading: Loading) -> str:
-    """Discs of one side, in the unit shown: 15 + 2.5."""
+    """Discs of one side, in the unit shown: 15 + 1.25; kilograms in full, pounds to a tenth."""
     _, factor, _ = UNITS.shown("kg")
-    return " + ".join(f"{round(factor * mass, 1):g}" for mass in loading.side) or "no discs"
+    digits = 2 if factor == 1.0 else 1
+    return " + ".join(f"{round(factor * mass, digits):g}" for mass in loading.side) or "no discs"
 
 
 def load_words(case: ResolvedCase) -> str:

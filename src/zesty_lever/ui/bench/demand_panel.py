@@ -73,9 +73,9 @@ class TileBoard(Themed):
         self.setAccessibleDescription(self.spoken())
         self.update()
 
-    def show_effort(self, told: Effort | None) -> None:
-        """Fill the gauges at the tiles' edge (None: empty)."""
-        self._effort = told
+    def show_effort(self, told: Effort | str | None) -> None:
+        """Fill the gauges at the tiles' edge (None or a text: empty)."""
+        self._effort = None if isinstance(told, str) else told
         self._refresh()
 
     def spoken(self) -> str:

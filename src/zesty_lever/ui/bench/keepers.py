@@ -16,6 +16,9 @@ if TYPE_CHECKING:
 
 WAIT_MS = 350
 
+# What a keeper answers where there is nothing to tell; None says that it is still being worked out.
+NOTHING_TO_SAY = ""
+
 
 class Keeper(QObject):
     """Asks whenever the result changes while its parent is on the screen; subclasses say what, beside the window.
@@ -93,8 +96,8 @@ class EffortKeeper(Keeper):
         from zesty_lever.choosing.bests import effort_of, misleads, strength_of
 
         if misleads(result):
-            return None
+            return NOTHING_TO_SAY
         try:
             return effort_of(result.case, strength_of(result.case.athlete, result.case.school))
         except CaseError:
-            return None
+            return NOTHING_TO_SAY

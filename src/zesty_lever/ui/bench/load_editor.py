@@ -176,11 +176,14 @@ class LoadEditor(QWidget):
         session.changed.connect(self.refresh)
         self.refresh()
 
-    def show_effort(self, told: Effort | None) -> None:
-        """Say how hard the set-up is (None: it is being worked out, or would mislead)."""
+    def show_effort(self, told: Effort | str | None) -> None:
+        """Say how hard the set-up is (None: it is being worked out; a text stands as it is)."""
         loaded = self.session.result.variation.load is not None
         # What was true of another set-up never stays.
-        self.effort.setText(effort_words(told, loaded=loaded) if told is not None else "…")
+        if told is None or isinstance(told, str):
+            self.effort.setText("…" if told is None else told)
+        else:
+            self.effort.setText(effort_words(told, loaded=loaded))
 
     def _let_differ(self, on: bool) -> None:  # noqa: FBT001
         load = self.session.result.case.load_kg if on else None

@@ -190,7 +190,7 @@ def _paint_products(
 
 
 def difference_text(products: tuple[Product | None, Product | None]) -> str:
-    """B's peak against A's in words: N m and per cent of A; no per cent where A is next to nothing."""
+    """B's peak against A's in words: N m and per cent of A; no per cent where A is about nothing or the sign turns."""
     first, second = products
     if first is None or second is None:
         return ""
@@ -199,7 +199,7 @@ def difference_text(products: tuple[Product | None, Product | None]) -> str:
         return "B: same"
     sign = "+" if difference > 0 else "−"
     text = f"B: {sign}{abs(difference):.0f} N·m"
-    if abs(first.peak_Nm) >= 10.0:
+    if abs(first.peak_Nm) >= 10.0 and first.peak_Nm * second.peak_Nm >= 0.0:
         text += f" ({sign}{100 * abs(difference) / abs(first.peak_Nm):.0f} %)"
     return text
 
