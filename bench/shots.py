@@ -31,7 +31,8 @@ def camera(app: QApplication, window: Window) -> tuple[Keep, Settle]:
     """What saves a picture, and what waits for an answer."""
 
     def keep(name: str, shown: Window = window) -> None:
-        app.processEvents()
+        for _ in range(5):  # a text that grew is laid out a turn later
+            app.processEvents()
         shown.grab().save(str(OUT / f"{name}.png"))
         print(name)
 
@@ -93,6 +94,8 @@ def other_screens(window: Window, keep: Keep, settle: Settle) -> None:
     session.do(edits.edit_slot, 0)
     session.do(edits.switch_athlete, 0)
     window.show_screen("Athlete")
+    strength = window.screen_named("Athlete").strength
+    settle(lambda: strength.found is not None)
     keep("athlete")
     window.show_screen("Bench")
     for variation, name in (

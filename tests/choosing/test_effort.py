@@ -13,6 +13,7 @@ from zesty_lever.cases.model import Best
 from zesty_lever.cases.parse import athlete_from
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.choosing.bests import (
+    against_usual,
     demand_for,
     effort_of,
     equal_effort_kg,
@@ -265,6 +266,19 @@ def test_bests_that_do_not_fit_are_asked_about(bests, asked):
     notes = strength_of(somebody(bests)).odd
     assert bool(notes) is asked
     assert all(note.endswith("right?") for note in notes)
+
+
+def test_strength_against_the_usual_follows_the_best():
+    """A trained person's is 1; a better squat says stronger knees, and which joint it says most of is narrowest."""
+    weak, strong = (against_usual(strength_of(somebody({SQUAT: kg}))) for kg in (90, 180))
+    assert weak["knee"][0] < 0.9
+    assert strong["knee"][0] > 1.1
+    anybody = against_usual(strength_of(somebody()))
+    assert all(
+        0.85 < median < 1.15 and low < 0.8 and high > 1.2 for median, low, high in anybody.values()
+    )
+    wide = {joint: np.log(high / low) for joint, (_, low, high) in strong.items()}
+    assert min(wide, key=wide.get) == "knee"
 
 
 def test_more_bests_narrow_and_a_tested_one_is_never_replaced():

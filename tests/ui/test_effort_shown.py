@@ -59,3 +59,23 @@ def test_nothing_is_told_where_it_would_mislead(window, mode):
 )
 def test_a_per_cent_stands_only_where_it_means_something(peaks, says):
     assert difference_text(tuple(SimpleNamespace(peak_Nm=peak) for peak in peaks)) == says
+
+
+def test_the_athlete_s_screen_says_what_the_bests_mean_and_asks_about_a_slip(window):
+    """Strength of each joint with its interval; a deadlift typed as 60 for 160 is asked about, in the units in use."""
+    window.show_screen("Athlete")
+    screen, session = window.screen_named("Athlete"), window.session
+    settle(window, lambda: screen.said.text().startswith("Estimated strength"))
+    assert "knee" in screen.said.text() and "lower back" in screen.said.text()
+    assert "right?" not in screen.said.text()
+    slip = {"back-squat-high-bar": 130.0, "conventional-deadlift": 60.0}
+    session.do(edits.change_athlete, "Best load", best_loads_kg=slip)
+    assert screen.said.text() == "…"
+    settle(window, lambda: "right?" in screen.said.text())
+    assert "Conventional deadlift, 60 kg: less than the others" in screen.said.text()
+    sets = ({"variation": "front-squat", "load_kg": 80.0, "reps": 5, "at_least": True},)
+    session.do(edits.change_athlete, "Best load", best_loads_kg={}, bests=sets)
+    assert screen.bests.text() == "Front squat: 80.0 kg × 5, more would have gone"
+    session.do(edits.change_athlete, "Best load", bests=())
+    assert "start light" in screen.bests.text()
+    settle(window, lambda: screen.said.text() == "")

@@ -24,7 +24,7 @@ from zesty_lever.choosing.effort import (
     top_use,
     uses,
 )
-from zesty_lever.choosing.strength import UNKNOWNS, People, people, repetition_share
+from zesty_lever.choosing.strength import STRONG, UNKNOWNS, People, people, repetition_share
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.physics.vectors import Array
 from zesty_lever.problems import CaseError
@@ -133,7 +133,8 @@ def _strength(text: str, school: School) -> Strength:
         try:
             demand = demand_for(case)
         except CaseError as error:
-            left_out.append(f"{best.variation}, {best.load_kg:g} kg, is left out: {error.text}")
+            name = variation(best.variation).name
+            left_out.append(f"{name}, {best.load_kg:g} kg, is left out: {error.text}")
             continue
         lift = lift_use(best.variation)
         known = Known(
@@ -243,6 +244,12 @@ def effort_of(case: ResolvedCase, strength: Strength) -> Effort:
         best,
         _basis(strength),
     )
+
+
+def against_usual(strength: Strength) -> dict[str, tuple[float, float, float]]:
+    """Each joint's strength over a trained person's of this mass and sex: median and middle 90 % of the draws."""
+    person = person_of(strength)
+    return {joint: _middle(person.against_usual(joint)) for joint in STRONG}
 
 
 def _middle(values: Array) -> tuple[float, float, float]:

@@ -14,6 +14,7 @@ import numpy as np
 from zesty_lever.cases.model import Athlete
 from zesty_lever.choosing.effort import Demand, at_load, top_use
 from zesty_lever.choosing.strength import UNKNOWNS, people, repetition_share
+from zesty_lever.exercises.catalogue import variation
 from zesty_lever.physics.vectors import Array
 
 SEED, DRAWS, KEPT = 20261127, 1000, 400
@@ -185,7 +186,7 @@ def _odd_ones(athlete: Athlete, bests: Sequence[Known], middle: Array) -> tuple[
     """Bests that do not fit what is usual, in words of a question."""
     misses = _misfits(athlete, bests, middle[None])[0]
     notes = [
-        f"{best.name}, {best.load_kg:g} kg: {'less' if miss < 0 else 'more'} than the others lead one "
+        f"{variation(best.name).name}, {best.load_kg:g} kg: {'less' if miss < 0 else 'more'} than the others lead one "
         "to expect; is it right?"
         for best, miss in zip(bests, misses, strict=True)
         if abs(miss) > ODD_BEST

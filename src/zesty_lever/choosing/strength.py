@@ -88,8 +88,13 @@ class People:
         base = (
             shapes()[joint].level_Nm_kg * self.mass_kg * (terms()["woman"] if self.woman else 1.0)
         )
-        level: Array = base * np.exp(self.spread * self._z(f"level_{joint}"))
+        level: Array = base * self.against_usual(joint)
         return level
+
+    def against_usual(self, joint: str) -> Array:
+        """A joint's level over that of a trained person of this mass and sex, ``(draws, 1, 1)``."""
+        times: Array = np.exp(self.spread * self._z(f"level_{joint}"))
+        return times
 
     def term(self, name: str) -> Array:
         """A term of the model, ``(draws, 1, 1)``; factors are log-normal."""

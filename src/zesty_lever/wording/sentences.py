@@ -23,8 +23,9 @@ from zesty_lever.wording.units import UNITS, minus
 # Asked for by name only: the window's first picture needs a few sentences, not what they are about.
 if TYPE_CHECKING:
     from zesty_lever.bench.frontier import Frontier
-    from zesty_lever.cases.model import Athlete
+    from zesty_lever.cases.model import Athlete, Best
     from zesty_lever.choosing.bests import Effort
+    from zesty_lever.choosing.calibrate import Strength
     from zesty_lever.choosing.explain import Explanation
     from zesty_lever.choosing.loading import TypicalRules
     from zesty_lever.choosing.reach import Furthest, Room
@@ -443,6 +444,36 @@ def effort_words(told: Effort, *, loaded: bool) -> str:
     if told.other:
         words += f"; {told.other} comes first"
     return minus(f"{words}. {told.basis.capitalize()}.")
+
+
+def best_words(best: Best) -> str:
+    """A kept best: the lift, the load, and how it was done."""
+    words = f"{variation(best.variation).name}: {UNITS.text(best.load_kg, 'kg')}"
+    if best.reps > 1:
+        words += f" × {best.reps}"
+    if best.at_least:
+        words += ", more would have gone"
+    return words + (", with settings of its own" if best.settings else "")
+
+
+def strength_sentences(strength: Strength) -> str:
+    """What known bests say of the joints' strength against the usual one, with its middle 90 %, and what is asked."""
+    from zesty_lever.choosing.bests import against_usual
+
+    parts = []
+    if strength.known:
+        told = (
+            f"{BY_KEY[joint].word} {100 * middle:.0f} % ({100 * low:.0f} to {100 * high:.0f})"
+            for joint, (middle, low, high) in against_usual(strength).items()
+        )
+        count = len(strength.known)
+        parts.append(
+            "Estimated strength, in per cent of a trained person's of this mass and sex: "
+            f"{', '.join(told)}; from {count} best{'s' if count > 1 else ''}."
+        )
+    asked = (*strength.left_out, *strength.odd)
+    parts.extend(UNITS.in_words(f"{words[:1].upper()}{words[1:]}") for words in asked)
+    return "\n".join(parts)
 
 
 def sparing_words(athlete: Athlete) -> str:

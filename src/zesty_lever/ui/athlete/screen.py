@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from functools import partial
 
 from PySide6.QtCore import QSignalBlocker, QSize
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -18,6 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from zesty_lever.analysis import Result
 from zesty_lever.bench import edits
 from zesty_lever.cases.model import SORE_PLACES
 from zesty_lever.coaching.gym import rep_max_kg
@@ -38,10 +40,11 @@ from zesty_lever.ui.kit.controls import (
     push_button,
     scrolled_column,
 )
+from zesty_lever.ui.kit.keeper import Keeper
 from zesty_lever.ui.kit.screen import Screen, Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.session import Session
-from zesty_lever.wording.units import UNITS
+from zesty_lever.wording.sentences import best_words, strength_sentences
 
 LENGTH_NAMES = {
     "thigh": "Thigh",
@@ -69,6 +72,17 @@ TESTS = (
 )
 
 
+class StrengthKeeper(Keeper):
+    """What the kept bests say of the athlete's strength, and what of them is asked about."""
+
+    kind = "strength"
+
+    def work(self, result: Result) -> object:
+        from zesty_lever.choosing.bests import strength_of
+
+        return strength_sentences(strength_of(result.case.athlete, result.case.school))
+
+
 class AthleteScreen(Screen):
     """Everything about the person; every change shows at once on the figure and on the bench."""
 
@@ -82,8 +96,17 @@ class AthleteScreen(Screen):
         row.addWidget(self.who, 0)
         row.addWidget(self.picture, 1)
         row.addWidget(self._numbers(), 0)
+        self.strength = StrengthKeeper(session, self)
+        self.strength.known.connect(self._say_strength)
         session.changed.connect(self.refresh)
         self.refresh()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.strength.refresh()
+
+    def _say_strength(self, words: str | None) -> None:
+        self.said.setText("…" if words is None else words)
 
     def sizeHint(self) -> QSize:
         return QSize(1200, 720)
@@ -272,6 +295,10 @@ class AthleteScreen(Screen):
         self.bests = Wrapped(wordWrap=True)
         self.bests.setFont(font(12))
         self._column.addWidget(self.bests)
+        self.said = Wrapped(wordWrap=True)
+        self.said.setObjectName("faint")
+        self.said.setFont(font(12))
+        self._column.addWidget(self.said)
 
     def _keep_load(self) -> None:
         load = self.done.spin.value() / self.done.spin.factor
@@ -345,13 +372,9 @@ class AthleteScreen(Screen):
             row.show_value(athlete.limit_deg(key))
         for key, row in self.sided.items():
             row.show_value(athlete.limits_deg.get(key, 0.0))
-        known = catalogue()
         self.bests.setText(
-            "\n".join(
-                f"{known[name].name}: {UNITS.text(load, 'kg')}"
-                for name, load in athlete.best_loads_kg.items()
-            )
-            or "None kept yet; typical loads use the catalogue's defaults."
+            "\n".join(best_words(best) for best in athlete.known_bests)
+            or "None kept yet: loads start light, by body mass."
         )
         self.sores.clear()
         for sore in athlete.sore:
