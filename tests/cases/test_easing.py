@@ -5,11 +5,12 @@ import random
 import pytest
 
 from builders import builds, case_of
-from zesty_lever.analysis import analyse, analyse_many
+from zesty_lever.analysis import Result, analyse, analyse_many
 from zesty_lever.cases.easing import eased
 from zesty_lever.cases.model import SCHOOLS
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.exercises.catalogue import catalogue
+from zesty_lever.physics.body import landmark
 
 JOINTS = (
     {},
@@ -76,3 +77,25 @@ def test_a_case_is_eased_alone_as_among_others():
     together = analyse_many(cases)
     for case, among in zip(cases, together, strict=True):
         assert analyse(case).peaks == among.peaks
+
+
+@pytest.mark.parametrize(
+    "name", [n for n, e in catalogue().items() if "heel_lift_deg" in e.settings]
+)
+def test_with_the_heel_up_no_easing_moves_the_weight_off_the_ball(name):
+    """Whatever else is asked for: every case is answered, none raises; the pressure stays where the heel leaves it."""
+    draw, entry, people = random.Random(name), catalogue()[name], list(builds())
+    asked = [key for key in entry.settings if key not in ("heel_lift_deg", "pressure_fraction")]
+    cases = []
+    for _ in range(CASES_EACH // 3):
+        athlete = {**draw.choice(people), "limits_deg": draw.choice(JOINTS)}
+        settings = {"heel_lift_deg": draw.choice((5.0, 12.0, 30.0))}
+        for key in draw.sample(asked, draw.randint(0, 2)):
+            settings[key] = round(draw.uniform(*entry.settings[key].range), 2)
+        load = {"load_kg": draw.choice(loads_of(entry, athlete["mass_kg"]))} if entry.load else {}
+        cases.append(case_of(name, athlete=athlete, settings=settings, **load))
+    answers = analyse_many(cases)
+    assert len(answers) == len(cases)
+    for answer in answers:
+        if isinstance(answer, Result) and answer.case.settings.get("pressure_fraction") is not None:
+            assert answer.case.settings["pressure_fraction"] == landmark("ball_from_heel")

@@ -56,8 +56,11 @@ class Hands:
         settle(self.window, view.isVisible)
         # A list that has just opened takes no click yet, so that a double click does not choose.
         QTest.qWait(QApplication.doubleClickInterval() + 100)
+        view.doItemsLayout()
         spot = view.visualRect(view.model().index(box.findText(text), 0)).center()
         self.click(view.viewport(), spot)
+        settle(self.window, lambda: not view.isVisible())
+        assert box.currentText() == text
 
     def pick(self, button, text):
         """An entry of a button's menu; the menu has a loop of its own."""

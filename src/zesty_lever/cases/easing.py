@@ -52,6 +52,9 @@ def eased(case: Case) -> ResolvedCase | None:
     base = case.changed(settings={}, frames="none", mode="static", travel=(0.0, 1.0), style="full")
     found = _eased(json.dumps(base.as_json(), sort_keys=True))
     fresh = {key: value for key, value in found.items() if key not in case.settings}
+    if case.settings.get("heel_lift_deg"):
+        # With the heel up only the ball is left to stand on.
+        fresh.pop("pressure_fraction", None)
     if not fresh:
         return None
     return resolve(case.changed(settings={**fresh, **case.settings}))
