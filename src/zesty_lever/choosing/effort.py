@@ -68,7 +68,7 @@ def demand_of(case: ResolvedCase, most_kg: float | None = None) -> Demand:
     if len(able) < 2:
         raise CaseError(
             "cannot-be-loaded",
-            f"{chosen.name} can be done at {len(able)} of {TRIED} loads from {low:g} to {high:g} kg: "
+            f"{chosen.name} can be done at {len(able)} of {TRIED} loads from {low:g} to {high:.0f} kg: "
             "too few to tell its effort",
             key="load_kg",
             value=len(able),
