@@ -35,6 +35,11 @@ def test_a_lift_never_tested_has_its_best_expected(window):
     window.session.do(edits.set_variation, "hip-thrust")
     settle(window, lambda: "a best of about" in told(window))
     assert "is expected (" in told(window)
+    assert " kg to " in told(window)
+    window.switch_units()
+    assert " lb to " in told(window)
+    assert " kg" not in told(window)
+    window.switch_units()
 
 
 @pytest.mark.parametrize("mode", ["dynamic"])
@@ -73,6 +78,9 @@ def test_the_athlete_s_screen_says_what_the_bests_mean_and_asks_about_a_slip(win
     assert screen.said.text() == "…"
     settle(window, lambda: "right?" in screen.said.text())
     assert "Conventional deadlift, 60 kg: less than the others" in screen.said.text()
+    window.switch_units()
+    assert "Conventional deadlift, 132 lb" in screen.said.text()
+    window.switch_units()
     sets = ({"variation": "front-squat", "load_kg": 80.0, "reps": 5, "at_least": True},)
     session.do(edits.change_athlete, "Best load", best_loads_kg={}, bests=sets)
     assert screen.bests.text() == "Front squat: 80.0 kg × 5, more would have gone"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from functools import partial
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QSignalBlocker, QSize
 from PySide6.QtGui import QShowEvent
@@ -46,6 +47,9 @@ from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.session import Session
 from zesty_lever.wording.sentences import best_words, strength_sentences
 
+if TYPE_CHECKING:
+    from zesty_lever.choosing.calibrate import Strength
+
 LENGTH_NAMES = {
     "thigh": "Thigh",
     "shank": "Shin",
@@ -80,7 +84,7 @@ class StrengthKeeper(Keeper):
     def work(self, result: Result) -> object:
         from zesty_lever.choosing.bests import strength_of
 
-        return strength_sentences(strength_of(result.case.athlete, result.case.school))
+        return strength_of(result.case.athlete, result.case.school)
 
 
 class AthleteScreen(Screen):
@@ -105,8 +109,8 @@ class AthleteScreen(Screen):
         super().showEvent(event)
         self.strength.refresh()
 
-    def _say_strength(self, words: str | None) -> None:
-        self.said.setText("…" if words is None else words)
+    def _say_strength(self, strength: Strength | None) -> None:
+        self.said.setText("…" if strength is None else strength_sentences(strength))
 
     def sizeHint(self) -> QSize:
         return QSize(1200, 720)
@@ -389,6 +393,8 @@ class AthleteScreen(Screen):
             row.show_units()
         self.wall.show_units()
         self.refresh()
+        found: Any = self.strength.found
+        self._say_strength(found)
 
     def themed(self) -> Iterable[Themed]:
         return (self.picture,)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
@@ -187,6 +187,8 @@ class BenchScreen(Screen):
     def show_units(self) -> None:
         self.panel.show_units()
         super().show_units()
+        found: Any = self.effort.found
+        self.panel.loads.show_effort(found)
 
     def sheet(self) -> QWidget:
         """The figure from the side or the front, whichever is shown."""
