@@ -208,6 +208,10 @@ def _key(info: inspect.Type, name: Any, key: str) -> Any:
             name = float(name)
         except ValueError:
             raise _wrong_type(key, name, "a number") from None
+    if isinstance(bare, inspect.IntType) and isinstance(name, str):
+        if not name.isascii() or not name.isdigit() or len(name) > 9:
+            raise _wrong_type(key, name, "a whole number")
+        name = int(name)
     if isinstance(bare, inspect.LiteralType) and name not in bare.values:
         raise unknown_key(key, [str(v) for v in bare.values])
     return _value(info, name, key, "")

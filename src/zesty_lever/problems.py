@@ -29,6 +29,16 @@ CODES = {
     "not-solvable": "balance can't solve this setting",
     "needs-value": "another setting is left to balance, so this one needs a value",
     "two-free": "two settings are left to balance",
+    # Clips and their marks.
+    "not-a-clip": "the file is neither a clip nor a picture that can be read",
+    "no-picture": "the file has sound only, or no frame",
+    "clip-too-long": "the clip is longer or larger than can be measured",
+    "clip-changed": "the clip is not the one that was marked",
+    "mark-outside": "a mark lies outside the picture or the clip",
+    "marks-coincide": "two marks of one line lie on one spot",
+    "needs-scale": "nothing of known size is marked",
+    "needs-marks": "too few marks for an angle",
+    "needs-extra": "an optional package is missing",
     "internal": "the program failed on this case; the text says how",
     # Poses: the case is legal, the pose is impossible.
     "out-of-reach": "a leg is too short for its foot's place",

@@ -129,6 +129,15 @@ class Athlete(Model, frozen=True, kw_only=True):
         return {k: v for k, v in kept.items() if k not in ("sore", "shoe_heel_m", "bests") or v}
 
 
+class ReadErrors(Model, frozen=True, kw_only=True):
+    """How well one set-up was measured: standard errors that replace the usual ones in its intervals."""
+
+    shin_deg: Annotated[float, quantity("deg", 0.0, 15.0)] | None = None
+    thigh_deg: Annotated[float, quantity("deg", 0.0, 15.0)] | None = None
+    trunk_deg: Annotated[float, quantity("deg", 0.0, 15.0)] | None = None
+    offset_m: Annotated[float, quantity("m", 0.0, 0.10)] | None = None
+
+
 class Setup(Model, frozen=True, kw_only=True):
     """One variation set up one way, without the athlete. Only what was chosen is kept.
 
@@ -147,6 +156,8 @@ class Setup(Model, frozen=True, kw_only=True):
     style: Literal["full", "one-and-a-quarter"] = "full"
     mode: Literal["static", "dynamic"] = "static"
     contact_rule: Rule | None = None
+    # How well it was measured, where it was.
+    errors: ReadErrors | None = None
 
     def __post_init__(self) -> None:
         """Refuse a rep that hardly moves."""
@@ -181,6 +192,8 @@ class Case(Setup, frozen=True, kw_only=True):
     def as_json(self) -> dict[str, Any]:
         """Plain JSON data with every key, in the order of the format."""
         data: dict[str, Any] = msgspec.to_builtins(self)
+        if self.errors is None:
+            del data["errors"]
         return {"format": data.pop("format"), "athlete": self.athlete.as_json(), **_rest(data)}
 
 

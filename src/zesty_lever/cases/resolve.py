@@ -28,14 +28,19 @@ def resolve(case: Case) -> ResolvedCase:
     for key, value in (("load_kg", load), ("load_up_kg", case.load_up_kg)):
         if value is not None and not low <= value <= high:
             raise out_of_range(key, value, "kg", (low, high), f" for {chosen.id}")
-    known = catalogue()
-    for best in case.athlete.best_loads_kg:
-        if best not in known:
-            raise unknown_key(f"athlete.best_loads_kg.{best}", tuple(known))
-    _check_bests(case.athlete)
+    check_athlete(case.athlete)
     rule = case.contact_rule or chosen.contact_rule
     given = {name: getattr(case, name) for name in Case.__struct_fields__}
     return ResolvedCase(**{**given, "settings": settings, "load_kg": load, "contact_rule": rule})
+
+
+def check_athlete(athlete: Athlete) -> None:
+    """An athlete's bests are of known variations, inside their ranges. Raises `CaseError`."""
+    known = catalogue()
+    for best in athlete.best_loads_kg:
+        if best not in known:
+            raise unknown_key(f"athlete.best_loads_kg.{best}", tuple(known))
+    _check_bests(athlete)
 
 
 def _check_bests(athlete: Athlete) -> None:

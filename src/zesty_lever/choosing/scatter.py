@@ -14,7 +14,7 @@ from functools import lru_cache
 import numpy as np
 
 from zesty_lever.cases.batch import Batch, make_batch
-from zesty_lever.cases.model import Athlete, ResolvedCase
+from zesty_lever.cases.model import Athlete, ReadErrors, ResolvedCase
 from zesty_lever.cases.rigging import Carrying
 from zesty_lever.exercises.builder import Limits
 from zesty_lever.physics.body import LENGTHS, PAIRED, Body
@@ -144,12 +144,14 @@ def scattered(
     pose = _pose_of(case) if apart else ""
     settings = {}
     for key, nominal in batch.settings.items():
-        size = _size_of(key, errors)
+        size = _size_of(key, errors, case.errors)
         setting = batch.variation.settings[key]
         values = nominal + size * _normal(f"{key} {pose}", draws, seed)
         settings[key] = np.clip(values, setting.low, setting.high) if size else nominal
+    measured = case.errors.offset_m if case.errors else None
+    offset = errors.offset_m if measured is None or not errors.offset_m else measured
     forward, above = (
-        errors.offset_m * _normal(f"load {way} {pose}", draws, seed) for way in ("forward", "above")
+        offset * _normal(f"load {way} {pose}", draws, seed) for way in ("forward", "above")
     )
     down, up = (np.repeat(v, draws, axis=0) for v in (batch.carried.down_kg, batch.carried.up_kg))
     body = scattered_body(batch.body, errors, draws, seed, _build_of(case.athlete))
@@ -161,10 +163,11 @@ def scattered(
     )
 
 
-def _size_of(key: str, errors: Errors) -> float:
-    """Standard error of a setting, in its own unit."""
+def _size_of(key: str, errors: Errors, measured: ReadErrors | None) -> float:
+    """Standard error of a setting, in its own unit: as measured, where it was and angles are off at all."""
     if key in READ_ANGLES:
-        return errors.angle_deg
+        own = getattr(measured, key, None)
+        return errors.angle_deg if own is None or not errors.angle_deg else float(own)
     if key in READ_TAPES:
         return errors.offset_m
     return errors.pressure if key == "pressure_fraction" else 0.0

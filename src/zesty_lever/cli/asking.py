@@ -90,8 +90,9 @@ def run_explain(arguments: argparse.Namespace) -> int:
 def run_schema(arguments: argparse.Namespace) -> int:
     """Print a JSON Schema."""
     from zesty_lever.io.documents import ResultDocument
+    from zesty_lever.measure.marks import MarksFile
 
-    model = Case if arguments.which == "case" else ResultDocument
-    json.dump(msgspec.json.schema(model), sys.stdout, indent=1)
+    models = {"case": Case, "result": ResultDocument, "marks": MarksFile}
+    json.dump(msgspec.json.schema(models[arguments.which]), sys.stdout, indent=1)
     print()
     return OK

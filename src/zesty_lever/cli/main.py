@@ -10,6 +10,7 @@ from typing import Any
 from zesty_lever.cli.choosing import add_commands, add_rules
 from zesty_lever.cli.console import OK, SOME_FAILED, STOPPED, USAGE, complain
 from zesty_lever.cli.effort import add_effort
+from zesty_lever.cli.measuring import add_measure
 from zesty_lever.problems import CaseError
 from zesty_lever.version import VERSION
 
@@ -57,8 +58,9 @@ def build_parser() -> argparse.ArgumentParser:
     roomy.add_argument("case", type=Path, metavar="CASE")
     add_commands(commands)
     add_effort(commands)
+    add_measure(commands)
     schema = commands.add_parser("schema", help="print a JSON Schema")
-    schema.add_argument("which", choices=("case", "result"))
+    schema.add_argument("which", choices=("case", "result", "marks"))
     return parser
 
 
@@ -91,7 +93,7 @@ def _add_compare(commands: Any) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     """Carry out one sub-command and return the exit status."""
-    from zesty_lever.cli import asking, choosing, comparing, effort, solving
+    from zesty_lever.cli import asking, choosing, comparing, effort, measuring, solving
 
     commands = {
         "list": asking.run_list,
@@ -103,6 +105,7 @@ def run(arguments: argparse.Namespace) -> int:
         "shortlist": choosing.run_shortlist,
         "search": choosing.run_search,
         "effort": effort.run_effort,
+        "measure": measuring.run_measure,
     }
     try:
         return commands[arguments.command](arguments)
