@@ -554,7 +554,7 @@ class Film:
             options["x265-params"] = "log-level=error"
         buffer = io.BytesIO()
         with av.open(buffer, "w", format="mp4") as out:
-            first = np.rot90(self.frame(0), -rotate // 90 % 4)
+            first = np.rot90(self.frame(0), rotate // 90)
             stream: Any = out.add_stream(
                 take.codec, rate=Fraction(take.rate).limit_denominator(1000)
             )
@@ -564,7 +564,7 @@ class Film:
             stream.time_base = stream.codec_context.time_base = Fraction(1, 90_000)
             stream.codec_context.gop_size = int(take.rate)
             for index, time_s in enumerate(take.times_s):
-                luma = first if index == 0 else np.rot90(self.frame(index), -rotate // 90 % 4)
+                luma = first if index == 0 else np.rot90(self.frame(index), rotate // 90)
                 picture = av.VideoFrame.from_ndarray(_tinted(luma), format="yuv420p")
                 picture.pts, picture.time_base = round(time_s * 90_000), Fraction(1, 90_000)
                 out.mux(stream.encode(picture))
@@ -827,6 +827,17 @@ def make_demo(folder: Path) -> None:
         tint.tobytes(), tint.shape[1], tint.shape[0], 3 * tint.shape[1], QImage.Format.Format_RGB888
     )
     picture.save(str(folder / "split-squat.jpg"), "JPG", 85)
+    case = film.take.cases[0]
+    marks = {
+        "format": "zesty-lever-marks/1",
+        "clip": "split-squat.jpg",
+        "athlete": case.athlete.as_json(),
+        "variation": case.variation,
+        "load_kg": case.load_kg,
+    }
+    (folder / "split-squat.marks.json").write_text(
+        json.dumps(marks, indent=1) + "\n", encoding="utf-8"
+    )
 
 
 if __name__ == "__main__":

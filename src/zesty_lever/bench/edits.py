@@ -14,7 +14,7 @@ from zesty_lever.bench.edit import Refused, edit
 from zesty_lever.bench.model import MOST_IN_LINEUP, MOST_NOTE, SLOT_NAMES, Bench, Entry
 from zesty_lever.cases.anchors import Anchor
 from zesty_lever.cases.loads import ANCHOR_REACH_M
-from zesty_lever.cases.model import Athlete, Case, School, Setup
+from zesty_lever.cases.model import MOST_MEASUREMENTS, Athlete, Case, School, Setup
 from zesty_lever.cases.parse import athlete_from
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.choosing.loading import typical_load_kg
@@ -42,7 +42,24 @@ def _known(bench: Bench) -> Mapping[str, Setting]:
 
 def _with(bench: Bench, setup: Setup) -> Bench:
     """The bench with another set-up in the place that is edited."""
-    return bench.with_setup(bench.editing, setup)
+    return bench.with_setup(bench.editing, _still_measured(bench.setup, setup))
+
+
+def _still_measured(before: Setup, after: Setup) -> Setup:
+    """A set-up whose changed angles no longer count as measured."""
+    errors = after.errors
+    if errors is None or errors != before.errors:
+        return after
+    if after.variation != before.variation:
+        return after.changed(errors=None)
+    changed = {
+        key: None
+        for key in ("shin_deg", "thigh_deg", "trunk_deg")
+        if after.settings.get(key) != before.settings.get(key)
+    }
+    left = errors.changed(**changed)
+    measured = any(getattr(left, key) is not None for key in ("shin_deg", "thigh_deg", "trunk_deg"))
+    return after.changed(errors=left if measured or errors == left else None)
 
 
 def _with_settings(bench: Bench, settings: Mapping[str, float | None]) -> Bench:
@@ -161,6 +178,29 @@ def put_setup(bench: Bench, setup: Setup) -> Bench:
     """Put a set-up on the bench as B, beside A, and edit it there."""
     plain = setup.setup if isinstance(setup, Entry | Case) else setup
     return bench.with_setup(1, plain).changed(editing=1)
+
+
+@edit(lambda _bench, slot, _setup: f"Measured rep as {SLOT_NAMES[slot]}")
+def put_measured(bench: Bench, slot: int, setup: Setup) -> Bench:
+    """Put a measured rep on the bench, with its own errors, and edit it."""
+    return bench.with_setup(slot, setup).changed(editing=slot)
+
+
+@edit("Measurement kept")
+def link_measurement(bench: Bench, number: str) -> Bench:
+    """Note at the athlete that a measurement is kept."""
+    athlete = bench.athlete
+    if number in athlete.measurements:
+        return bench
+    kept = (*athlete.measurements, number)[-MOST_MEASUREMENTS:]
+    return bench.with_athlete(athlete.changed(measurements=kept))
+
+
+@edit("Measured lengths")
+def measured_lengths(bench: Bench, lengths: Mapping[str, float]) -> Bench:
+    """Take lengths measured in a clip over to the athlete. Raises `CaseError` where no body has them."""
+    athlete = bench.athlete
+    return bench.with_athlete(athlete.changed(lengths_m={**athlete.lengths_m, **lengths}))
 
 
 # --- A and B ---------------------------------------------------------------------------------

@@ -59,7 +59,7 @@ class Sore(Model, frozen=True, kw_only=True):
     note: Annotated[str, at_most(200)] = ""
 
 
-MOST_BESTS = 60
+MOST_BESTS, MOST_MEASUREMENTS = 60, 300
 
 
 class Best(Model, frozen=True, kw_only=True):
@@ -89,6 +89,10 @@ class Athlete(Model, frozen=True, kw_only=True):
     shoe_heel_m: Annotated[float, quantity("m", 0.0, 0.06)] = 0.0
     school: School | None = None
     bests: Annotated[tuple[Best, ...], at_most(MOST_BESTS)] = ()
+    # Numbers of the measurements that are kept of this athlete; no part of a case.
+    measurements: Annotated[
+        tuple[Annotated[str, at_most(80)], ...], at_most(MOST_MEASUREMENTS)
+    ] = ()
 
     @property
     def known_bests(self) -> tuple[Best, ...]:
@@ -126,7 +130,11 @@ class Athlete(Model, frozen=True, kw_only=True):
         """Plain JSON data, without what was never noted."""
         data: dict[str, Any] = msgspec.to_builtins(self)
         kept = {key: value for key, value in data.items() if value is not None}
-        return {k: v for k, v in kept.items() if k not in ("sore", "shoe_heel_m", "bests") or v}
+        return {
+            k: v
+            for k, v in kept.items()
+            if k not in ("sore", "shoe_heel_m", "bests", "measurements") or v
+        }
 
 
 class ReadErrors(Model, frozen=True, kw_only=True):
@@ -174,7 +182,9 @@ class Setup(Model, frozen=True, kw_only=True):
 
     def case_for(self, athlete: Athlete) -> Case:
         """Return this set-up as a case of an athlete."""
-        return Case(athlete=athlete, **{name: getattr(self, name) for name in SETUP_FIELDS})
+        # What is kept of a person is no part of a case.
+        bare = athlete.changed(measurements=()) if athlete.measurements else athlete
+        return Case(athlete=bare, **{name: getattr(self, name) for name in SETUP_FIELDS})
 
 
 class Case(Setup, frozen=True, kw_only=True):
@@ -194,7 +204,8 @@ class Case(Setup, frozen=True, kw_only=True):
         data: dict[str, Any] = msgspec.to_builtins(self)
         if self.errors is None:
             del data["errors"]
-        return {"format": data.pop("format"), "athlete": self.athlete.as_json(), **_rest(data)}
+        athlete = self.athlete.changed(measurements=()).as_json()
+        return {"format": data.pop("format"), "athlete": athlete, **_rest(data)}
 
 
 SETUP_FIELDS = Setup.__struct_fields__

@@ -58,8 +58,9 @@ class Camera:
     sd: Mapping[str, float] = field(default_factory=dict)
     mirrored_width: int | None = None
 
-    def rays(self, px: Array) -> Array:
-        """Directions ``(..., 3)`` in the athlete's axes of pixels ``(..., 2)``; one metre along the lens each."""
+    @property
+    def axes(self) -> tuple[Array, Array, Array]:
+        """Right, up and ahead of the lens in the athlete's axes."""
         yaw, pitch, roll = np.radians([self.yaw_deg, self.pitch_deg, self.roll_deg])
         ahead = np.array([-np.sin(yaw), 0.0, -np.cos(yaw)])
         up = np.array([0.0, 1.0, 0.0])
@@ -72,6 +73,11 @@ class Camera:
             right * np.cos(roll) - up * np.sin(roll),
             up * np.cos(roll) + right * np.sin(roll),
         )
+        return right, up, ahead
+
+    def rays(self, px: Array) -> Array:
+        """Directions ``(..., 3)`` in the athlete's axes of pixels ``(..., 2)``; one metre along the lens each."""
+        right, up, ahead = self.axes
         px = np.asarray(px, dtype=float)
         x = px[..., 0] if self.mirrored_width is None else self.mirrored_width - 1.0 - px[..., 0]
         a = (x - self.centre_px[0]) / self.focal_px
@@ -85,6 +91,17 @@ class Camera:
         along = (z_m - self.distance_m) / ray[..., 2]
         places: Array = ray[..., :2] * np.asarray(along)[..., None]
         return places
+
+    def px(self, places: Array) -> Array:
+        """Pixels ``(..., 2)`` of places ``(..., 3)`` m: forward and upward from the lens, depth from the middle plane."""
+        right, up, ahead = self.axes
+        rel = places - np.array([0.0, 0.0, self.distance_m])
+        depth = rel @ ahead
+        x = self.centre_px[0] + self.focal_px * (rel @ right) / depth
+        y = self.centre_px[1] - self.focal_px * (rel @ up) / depth
+        if self.mirrored_width is not None:
+            x = self.mirrored_width - 1.0 - x
+        return np.stack([x, y], axis=-1)
 
     def scale(self, px: Array, z_m: float) -> Array:
         """Pixels a metre at a pixel on a plane."""

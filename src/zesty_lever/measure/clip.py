@@ -27,6 +27,8 @@ LONGEST_S, MOST_FRAMES, MOST_PIXELS = 600.0, 36_000, 40_000_000
 KEPT_BYTES = 400_000_000
 # Formats whose first plane is 8-bit luma as it is.
 PLAIN = ("yuv420p", "yuvj420p", "yuv422p", "yuvj422p", "yuv444p", "yuvj444p", "nv12", "gray")
+# A text file is no picture, though it can be painted as one.
+TEXT_ART = ("tty", "bin", "xbin", "adf", "idf")
 HEIF = (".heic", ".heif")
 
 
@@ -68,6 +70,8 @@ class Clip:
             container = av.open(str(self.path), metadata_errors="replace")
         except (av.FFmpegError, ValueError) as error:
             raise self._not_a_clip() from error
+        if container.format.name in TEXT_ART:
+            raise self._not_a_clip()
         if not container.streams.video:
             raise CaseError(
                 "no-picture",
@@ -272,19 +276,14 @@ class Clip:
 
     def _decoded_from(self, index: int, back: int = 0) -> Any:
         """Frames with their numbers, from the key frame at or before one (or so many key frames earlier)."""
-        import av
-
-        try:
-            if self.frames > 1:
-                at = int(np.searchsorted(self._keys, self._stamps[index], side="right")) - 1 - back
-                stamp = self._keys[max(at, 0)] if at >= 0 else self._stamps[0]
-                self._container.seek(stamp, stream=self._stream, backward=True)
-            else:
-                self._container.seek(0)
-        except av.FFmpegError:
-            if self.frames > 1:
-                raise
+        if self.frames == 1:
+            # A picture can't be sought in.
+            self._container.close()
             self._container = self._opened()
+        else:
+            at = int(np.searchsorted(self._keys, self._stamps[index], side="right")) - 1 - back
+            stamp = self._keys[at] if at >= 0 else self._stamps[0]
+            self._container.seek(stamp, stream=self._stream, backward=True)
         for frame in self._container.decode(self._stream):
             if self.frames == 1:
                 yield 0, frame

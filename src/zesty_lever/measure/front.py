@@ -102,6 +102,7 @@ def measure_front(clip: Clip, marks: MarksFile, tracks: Tracks) -> Motion:
         height_m=sides.height,
         distances_m=distances,
         distances_sd_m=spread,
+        tracks_m=_over_time(sides),
         reps=reps,
         faults=_faults(times, sides, reps, low, sd, marks),
         warnings=(*_warnings(marks, camera, depths), *warned, *track_warnings(tracks, times)),
@@ -256,6 +257,15 @@ def _distances(
             if side in toe_out
         }
     return {k: v for k, v in found.items() if np.isfinite(v)}
+
+
+def _over_time(sides: Sides) -> dict[str, Array]:
+    """Knee tracks and hip shift over the frames, m."""
+    found = {f"knee_track_{side}": track for side, track in sides.track.items()}
+    if sides.shift is not None:
+        rest = standing(sides.shift, sides.height)
+        found["hip_shift"] = sides.shift - (rest if np.isfinite(rest) else 0.0)
+    return found
 
 
 def _faults(

@@ -88,7 +88,7 @@ class MarksFile(Model, frozen=True, kw_only=True):
     """Everything that was set by hand: pixels of the upright picture, centres at whole numbers, x right, y down.
 
     ``settings`` (optional) is what is known of the set-up beside this view: stance, toe-out, what another
-    view has measured. ``rep`` chooses the rep that becomes a case, from 1; none: the deepest.
+    view has measured. ``path`` (optional) is where the clip lies on this machine. ``rep`` chooses the rep that becomes a case, from 1; none: the deepest.
     """
 
     format: Literal["zesty-lever-marks/1"] = "zesty-lever-marks/1"
@@ -114,6 +114,8 @@ class MarksFile(Model, frozen=True, kw_only=True):
         default_factory=dict
     )
     rep: Annotated[int, Meta(ge=1, le=200)] | None = None
+    # Where the clip lay when it was measured.
+    path: Annotated[str, at_most(2000)] | None = None
 
     def __post_init__(self) -> None:
         """Check what depends on other fields."""

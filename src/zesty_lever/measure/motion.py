@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from zesty_lever.cases.model import Case
+from zesty_lever.measure.camera import Camera
 from zesty_lever.measure.faults import Fault
 from zesty_lever.measure.marks import MarksFile
 from zesty_lever.measure.reps import Rep
@@ -63,6 +64,8 @@ class Motion:
     height_m: Array | None = None
     distances_m: Mapping[str, float] = field(default_factory=dict)
     distances_sd_m: Mapping[str, float] = field(default_factory=dict)
+    # The front's distances over the frames, m.
+    tracks_m: Mapping[str, Array] = field(default_factory=dict)
     reps: tuple[Rep, ...] = ()
     faults: tuple[Fault, ...] = ()
     warnings: tuple[Warned, ...] = ()
@@ -70,6 +73,12 @@ class Motion:
     rep: int = 0
     low: int = 0
     assumptions: tuple[str, ...] = ()
+    # Segments' measured lengths with their standard errors, m.
+    lengths_m: Mapping[str, tuple[float, float]] = field(default_factory=dict)
+    # How much one standard error of each thing that the geometry rests on turns the angles, deg.
+    geometry_deg: Mapping[str, float] = field(default_factory=dict)
+    camera: Camera | None = None
+    base_m: Array | None = None
 
     @property
     def frames(self) -> int:
@@ -98,6 +107,9 @@ class Motion:
             "open": [f.as_dict() for f in self.faults if f.open],
             "warnings": [w.as_dict() for w in self.warnings],
             "measured_case": None if self.case is None else self.case.as_json(),
+            "lengths_m": {
+                k: [number(v, 3), number(sd, 3)] for k, (v, sd) in self.lengths_m.items()
+            },
             "assumptions": list(self.assumptions),
         }
 

@@ -88,7 +88,10 @@ def build_of(marks: MarksFile, entry: Variation | None) -> Build:
 
 @dataclass(frozen=True)
 class Seen:
-    """Joint centres over the frames in the athlete's plane, ``(frames, 2)`` m from the mean ankle; NaN unknown."""
+    """Joint centres over the frames, ``(frames, 2)`` m: ahead of the ankle's middle place, above the floor; NaN unknown.
+
+    ``base`` is that origin from the lens (forward, upward, m). ``lengths`` are the segments' in space, ``(frames,)``.
+    """
 
     ankle: Array
     knee: Array
@@ -98,6 +101,8 @@ class Seen:
     heel: Array | None
     ball: Array | None
     toe: Array | None
+    base: Array
+    lengths: Mapping[str, Array]
 
     def angles_deg(self, build: Build) -> dict[str, Array]:
         """Side-view angles ``(frames,)``: shin, thigh, and trunk where shoulder or bar are marked."""
@@ -214,6 +219,13 @@ def seen(
         heel=flat.get("heel"),
         ball=flat.get("ball"),
         toe=flat.get("toe"),
+        base=base,
+        lengths={
+            name: np.hypot(
+                np.hypot(*(joints[b] - joints[a]).T), np.asarray(depth[b]) - np.asarray(depth[a])
+            )
+            for name, a, b in (("shank", "ankle", "knee"), ("thigh", "knee", "hip"))
+        },
     )
 
 
@@ -258,6 +270,8 @@ class Errors:
     """Parts of the angles' standard errors by source, deg: name of the angle -> ``(frames,)``."""
 
     parts: Mapping[str, Mapping[str, Array]]
+    # How much one standard error of each thing that the geometry rests on turns the angles, RMS deg.
+    geometry: Mapping[str, float]
 
     @property
     def whole(self) -> dict[str, Array]:
@@ -324,13 +338,20 @@ def angle_errors(
         if (a, b) == ("hip", "bar"):
             parts[name]["placement"] = np.degrees(BAR_PLACE_M / length)
     geometry = {name: np.zeros_like(value) for name, value in angles.items()}
+    sources: dict[str, float] = {}
     for nudged, deeper in _nudges(camera):
         other = seen(calibrate(marks, known, nudged), build, px, deeper).angles_deg(build)
+        off = {name: np.square(other[name] - angles[name]) for name in angles}
         for name in angles:
-            geometry[name] = geometry[name] + np.square(other[name] - angles[name])
+            geometry[name] = geometry[name] + off[name]
+        source = next(iter(nudged or deeper))
+        known_off = np.concatenate([off[name] for name in angles if name in ANGLES])
+        if not np.isnan(known_off).all():
+            key = source if nudged else "depth"
+            sources[key] = float(np.hypot(sources.get(key, 0.0), np.sqrt(np.nanmean(known_off))))
     for name in angles:
         parts[name]["geometry"] = np.sqrt(geometry[name])
-    return Errors(parts)
+    return Errors(parts, sources)
 
 
 def _nudges(camera: Camera) -> list[tuple[dict[str, float], dict[str, float]]]:

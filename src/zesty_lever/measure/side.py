@@ -15,7 +15,16 @@ from zesty_lever.measure.faults import Fault, SideRep, rep_frames, side_sizes, t
 from zesty_lever.measure.hand_over import side_case
 from zesty_lever.measure.marks import MarksFile
 from zesty_lever.measure.motion import Motion
-from zesty_lever.measure.project import Build, Seen, angle_errors, build_of, known_of, seen
+from zesty_lever.measure.project import (
+    LANDMARK_M,
+    STICKER_M,
+    Build,
+    Seen,
+    angle_errors,
+    build_of,
+    known_of,
+    seen,
+)
 from zesty_lever.measure.reps import Rep, reps_of
 from zesty_lever.measure.smooth import ANGLE_HZ, smoothed
 from zesty_lever.measure.track import Tracks
@@ -113,7 +122,28 @@ def measure_side(clip: Clip, marks: MarksFile, tracks: Tracks) -> Motion:
         rep=rep,
         low=low,
         assumptions=_assumptions(marks, camera, build, entry),
+        lengths_m=_lengths(raw, camera, marks),
+        geometry_deg=errors.geometry,
+        camera=camera,
+        base_m=raw.base,
     )
+
+
+def _lengths(raw: Seen, camera: Camera, marks: MarksFile) -> dict[str, tuple[float, float]]:
+    """Shank and thigh as seen, with their standard errors, m."""
+    landmark = STICKER_M if marks.stickers else LANDMARK_M
+    ends = {"shank": ("ankle", "knee"), "thigh": ("knee", "hip")}
+    found = {}
+    for name, seen_m in raw.lengths.items():
+        if not np.isnan(seen_m).all():
+            middle_m = float(np.nanmedian(seen_m))
+            share = float(np.hypot(camera.sd["scale"], 0.01))
+            off = [landmark[end] / np.sqrt(2.0) for end in ends[name]]
+            found[name] = (
+                middle_m,
+                float(np.sqrt((share * middle_m) ** 2 + off[0] ** 2 + off[1] ** 2)),
+            )
+    return found
 
 
 def _mid_foot_m(build: Build) -> float:

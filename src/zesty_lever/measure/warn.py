@@ -6,7 +6,7 @@ import numpy as np
 
 from zesty_lever.measure.camera import Camera
 from zesty_lever.measure.marks import MarksFile
-from zesty_lever.measure.motion import Warned
+from zesty_lever.measure.motion import Motion, Warned
 from zesty_lever.measure.project import Build, Seen
 from zesty_lever.measure.track import Tracks
 from zesty_lever.physics.vectors import Array
@@ -22,6 +22,48 @@ def side_warnings(
 ) -> list[Warned]:
     """Everything that a coach should hear before trusting a side view."""
     return [*_camera(marks, camera), *_segments(build, raw), *track_warnings(tracks, times_s)]
+
+
+HELPS = {
+    "distance": "the camera's distance: tape it",
+    "yaw": "how square the camera stands: mark hub and sleeve end, or enter the angle",
+    "pitch": "whether the camera looks up or down: enter its height, or mark the sleeve",
+    "roll": "whether the picture is level: mark something upright",
+    "centre_x": "the lens: nothing to do",
+    "centre_y": "the lens: nothing to do",
+    "scale": "the disc's outline: set it with the loupe",
+    "depth": "how far ankle, knee and hip are from the camera: enter stance and toe-out, or measure the front",
+}
+
+
+def largest_error(motion: Motion) -> str:
+    """What the angles' errors come from most, and what helps, in one line; empty where nothing is told."""
+    if not motion.sd_parts:
+        return ""
+    sizes = {
+        source: float(
+            np.sqrt(
+                np.nanmean(
+                    [
+                        np.square(parts[source])
+                        for parts in motion.sd_parts.values()
+                        if source in parts
+                    ]
+                )
+            )
+        )
+        for source in ("landmark", "track", "placement")
+        if any(source in parts for parts in motion.sd_parts.values())
+    }
+    words = {
+        "landmark": "where the joints are under the clothes: stickers help",
+        "track": "following the marks: one more mark where the two ways disagree",
+        "placement": "where the bar lies on the back: mark the shoulder if it is seen",
+        **HELPS,
+    }
+    sizes |= motion.geometry_deg
+    name = max(sizes, key=lambda key: sizes[key])
+    return f"The largest part of the error, {sizes[name]:.1f}°, is {words[name]}."
 
 
 def _camera(marks: MarksFile, camera: Camera) -> list[Warned]:

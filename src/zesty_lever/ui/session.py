@@ -134,6 +134,11 @@ class Session(QObject):
     # --- state -------------------------------------------------------------------------------
 
     @property
+    def folder(self) -> Path | None:
+        """The user's data folder, where the bench is kept; None where nothing is kept."""
+        return None if self._autosave is None else self._autosave.parent
+
+    @property
     def editing(self) -> int:
         """Which set-up the controls and the handles change, 0 or 1."""
         return self.bench.editing

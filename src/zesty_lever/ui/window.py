@@ -52,6 +52,10 @@ MOST_FRAMES = 100_000
 # The screens in the order of the work: what each is for, and where it lives (made when first looked at).
 SCREENS = {
     "Athlete": ("Build, reach, loads and sore places", "athlete.screen:AthleteScreen"),
+    "Measure": (
+        "A clip or photo: what the athlete really does, beside what was meant",
+        "measure.screen:MeasureScreen",
+    ),
     "Bench": ("One variation, live, against a second one", "bench.screen:BenchScreen"),
     "Line-up": ("Two to six set-ups side by side, with intervals", "lineup.screen:LineupScreen"),
     "Shortlist": (
