@@ -219,6 +219,68 @@ def bench_solve() -> None:
     )
 
 
+def bench_measure() -> None:
+    """A 10 s 1080p60 H.264 clip: first frame, steps both ways, following four marks on one core."""
+    from fractions import Fraction
+
+    import av
+    import numpy as np
+
+    from zesty_lever.measure.clip import Clip
+    from zesty_lever.measure.track import track
+
+    path = Path(tempfile.mkdtemp(prefix="zesty-lever-bench-")) / "a.mp4"
+    rng = np.random.default_rng(1)
+    low = rng.standard_normal((90, 160))
+    ground = np.clip(128 + 40 * np.kron(low, np.ones((14, 14)))[:1200, :2100], 0, 255)
+    ground = ground + 12 * rng.standard_normal(ground.shape)
+    ground = np.clip(ground, 0, 255).astype(np.uint8)
+    with av.open(str(path), "w") as out:
+        stream = out.add_stream("libx264", rate=60, options={"crf": "23", "preset": "veryfast"})
+        stream.width, stream.height, stream.pix_fmt = 1920, 1080, "yuv420p"
+        stream.codec_context.gop_size = 60
+        for number in range(600):
+            y = round(50 + 45 * np.sin(number / 40))
+            frame = np.concatenate([ground[y : y + 1080, 60:1980], np.full((540, 1920), 128, np.uint8)])
+            picture = av.VideoFrame.from_ndarray(frame, format="yuv420p")
+            picture.pts, picture.time_base = number, Fraction(1, 60)
+            out.mux(stream.encode(picture))
+        out.mux(stream.encode(None))
+    code = f"from pathlib import Path\nfrom zesty_lever.measure.clip import Clip\nClip(Path({str(path)!r})).picture(0)"
+    run = [sys.executable, "-c", code]
+    bare = [sys.executable, "-c", "import zesty_lever.measure.measuring"]
+    first, base = (timed(lambda r=r: subprocess.run(r, check=True), 3) for r in (run, bare))
+    print(f"first frame of a 10 s 1080p60 clip   {first - base:5.2f} s above the program's own start   aim < 0.5 s")
+    clip = Clip(path)
+    clip.picture(100)
+
+    def steps(order: range) -> str:
+        seconds = []
+        for number in order:
+            start = time.perf_counter()
+            clip.picture(number)
+            seconds.append(time.perf_counter() - start)
+        seconds.sort()
+        return f"median {1e3 * seconds[len(seconds) // 2]:5.1f} ms   95 % {1e3 * seconds[int(0.95 * len(seconds))]:5.1f} ms"
+
+    print(f"step to the next frame   {steps(range(101, 220))}   aim < 30 ms")
+    print(f"step back                {steps(range(218, 121, -1))}   aim < 60 ms")
+    cores = os.sched_getaffinity(0)
+    os.sched_setaffinity(0, {min(cores)})
+    try:
+        own = Clip(path)
+        marks = {
+            name: {0: (x, 500.0), 119: (x, 500.0 - 45 * np.sin(119 / 40))}
+            for name, x in (("ankle", 400.0), ("knee", 800.0), ("hip", 1200.0), ("bar", 1500.0))
+        }
+        start = time.perf_counter()
+        track(own, marks)
+        pace = 120 / (time.perf_counter() - start)
+    finally:
+        os.sched_setaffinity(0, cores)
+    print(f"following four marks both ways, one core   {pace:5.1f} frames a second   aim >= 20")
+
+
 def bench_machine() -> None:
     """How fast this machine is right now: small NumPy calls, as the drag makes them."""
     import numpy as np
@@ -236,3 +298,4 @@ if __name__ == "__main__":
     bench_drag()
     bench_families()
     bench_start()
+    bench_measure()

@@ -97,6 +97,12 @@ def other_screens(window: Window, keep: Keep, settle: Settle) -> None:
     strength = window.screen_named("Athlete").strength
     settle(lambda: strength.found is not None)
     keep("athlete")
+    measure = window.screen_named("Measure")
+    measure.open_example("Squat, from the side (marked)")
+    settle(lambda: measure.desk.motion is not None and measure.result.found is not None)
+    measure.result.overlay.click()
+    settle(lambda: measure.desk.at == measure.desk.motion.low and not measure.result.waiting.busy)
+    keep("measure")
     window.show_screen("Bench")
     for variation, name in (
         ("split-squat", "split-squat"),

@@ -36,7 +36,6 @@ CODES = {
     "clip-changed": "the clip is not the one that was marked",
     "mark-outside": "a mark lies outside the picture or the clip",
     "marks-coincide": "two marks of one line lie on one spot",
-    "needs-scale": "nothing of known size is marked",
     "needs-marks": "too few marks for an angle",
     "needs-extra": "an optional package is missing",
     "internal": "the program failed on this case; the text says how",

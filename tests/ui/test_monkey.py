@@ -26,7 +26,7 @@ from zesty_lever.ui.kit.zoom import ZOOM
 
 EVENTS, SEEDS = 5000, 4
 # They open a file dialog, a sheet or a printer.
-LEFT_ALONE = ("Import", "Export", "Understood", "Save", "Print", "Close", "Play")
+LEFT_ALONE = ("Open a clip", "Import", "Export", "Understood", "Save", "Print", "Close", "Play")
 KEYS = [
     Qt.Key.Key_Left,
     Qt.Key.Key_Right,
@@ -43,8 +43,11 @@ KEYS = [
     Qt.Key.Key_Minus,
     Qt.Key.Key_Period,
     Qt.Key.Key_Comma,
+    *(getattr(Qt.Key, f"Key_{letter}") for letter in "NCHJF"),
+    Qt.Key.Key_PageUp,
+    Qt.Key.Key_PageDown,
 ]
-SHORTCUTS = ["Z", "Y", "1", "2", "3", "4", "5", "6", "U", "D", "Plus", "Minus", "N"]
+SHORTCUTS = ["Z", "Y", "1", "2", "3", "4", "5", "6", "7", "U", "D", "Plus", "Minus", "N"]
 
 
 class Monkey:

@@ -24,6 +24,8 @@ PLUMB_SD_DEG, TYPED_ROLL_SD_DEG, UNKNOWN_ROLL_SD_DEG = 0.3, 0.5, 1.0
 CENTRE_SD_SHARE = 20.0 / 1280.0
 PIXEL_SD = 1.0
 ROUNDS, STEP_DEG = 8, 0.5
+# A camera that seems pitched by less than this is more likely level, with its lens' middle off.
+LEVEL_DEG = 2.5
 
 
 @dataclass(frozen=True)
@@ -129,12 +131,13 @@ def calibrate(marks: MarksFile, known: Known, nudged: Mapping[str, float] | None
         told=_told(marks, known),
         mirrored_width=size[0] if marks.near_side == "left" else None,
     )
+    middle_y = camera.centre_px[1]
     for _ in range(ROUNDS):
         camera = replace(
             camera, focal_px=_focal_px(camera, marks, known) * (1.0 + nudge.get("scale", 0.0))
         )
         yaw, pitch = _turned(camera, marks, known, nudge)
-        camera = replace(camera, yaw_deg=yaw, pitch_deg=pitch)
+        camera = replace(_tilted(camera, pitch, middle_y, nudge.get("pitch", 0.0)), yaw_deg=yaw)
         # What is taped is the straight line to the athlete; depth is counted square to the middle plane.
         camera = replace(camera, distance_m=straight * float(np.cos(np.radians(camera.yaw_deg))))
         camera = replace(camera, roll_deg=_roll_deg(camera, marks) + nudge.get("roll", 0.0))
@@ -189,6 +192,21 @@ def _turned(
     if told["pitch"] == "height":
         pitch = _by_height(base, marks, known)
     return yaw + more_yaw, pitch + more_pitch
+
+
+def _tilted(camera: Camera, pitch_deg: float, middle_y: float, nudge_deg: float) -> Camera:
+    """The camera with a pitch that was found, part of it given to the picture's middle.
+
+    A lens whose middle is 20 px off looks as if it were pitched by a degree, without the converging uprights of
+    one that is: what is small is the middle's, what is large is pitch.
+    """
+    if camera.told["pitch"] == "nothing":
+        return replace(camera, pitch_deg=pitch_deg)
+    shifted = np.degrees(np.arctan((camera.centre_px[1] - middle_y) / camera.focal_px))
+    whole = float(pitch_deg - nudge_deg + shifted)
+    tilt = whole / (1.0 + (LEVEL_DEG / max(abs(whole), 1e-9)) ** 4)
+    middle = middle_y + camera.focal_px * float(np.tan(np.radians(whole - tilt)))
+    return replace(camera, pitch_deg=tilt + nudge_deg, centre_px=(camera.centre_px[0], middle))
 
 
 def _by_sleeve(base: Camera, marks: MarksFile) -> tuple[float, float]:

@@ -16,6 +16,7 @@ from zesty_lever.measure.marks import (
     Place,
 )
 from zesty_lever.measure.marks import Length as TapedLength
+from zesty_lever.models import read
 
 # What is to be marked in each view, first things first; the others help.
 SIDE_NEEDED = ("ankle", "knee", "hip")
@@ -128,7 +129,7 @@ def with_length(
 def with_tape(marks: MarksFile, **values: float | None) -> MarksFile:
     """Change what was taped of the camera. Raises `CaseError` where a number is outside its range."""
     data = {**marks.camera.as_dict(), **values}
-    return marks.changed(camera=CameraTape(**data))
+    return marks.changed(camera=read(CameraTape, data, "camera"))
 
 
 def for_view(marks: MarksFile, view: str) -> MarksFile:

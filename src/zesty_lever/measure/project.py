@@ -173,6 +173,9 @@ def seen(
     ``deeper`` moves planes towards the camera, m by name, so that errors can be told.
     """
     extra = {name: (deeper or {}).get(name, 0.0) for name in DEPTH_SD_M}
+    # Planes depend on all three joints: where one is not seen its place is taken between those that are.
+    unseen = {name: np.isnan(px[name][:, 0]) for name in ("ankle", "knee", "hip")}
+    px = {**px, **{name: _between(px[name]) for name in unseen}}
     frames = len(px["ankle"])
     tau = build.toe_out_rad
     foot_way = np.array([-np.sin(tau), 0.0, np.cos(tau)])[:, None] * np.ones(frames)
@@ -191,6 +194,8 @@ def seen(
             joints[name] = camera.cast(px[name], z) - radius * way[:2].T
         depth["knee"] = _knee_depth_m(joints, build)
         leg_way = _leg_normal(joints, depth, foot_way)
+    for name, gone in unseen.items():
+        joints[name][gone] = np.nan
     shank_x = np.nanmedian(joints["ankle"][:, 0]) if not np.isnan(joints["ankle"]).all() else 0.0
     base = np.array(
         [shank_x, np.nanmedian(joints["ankle"][:, 1]) - build.athlete.length_m("ankle_height")]
@@ -227,6 +232,15 @@ def seen(
             for name, a, b in (("shank", "ankle", "knee"), ("thigh", "knee", "hip"))
         },
     )
+
+
+def _between(places: Array) -> Array:
+    """Places ``(frames, 2)`` with gaps filled between what is known; unchanged where nothing is."""
+    known = ~np.isnan(places[:, 0])
+    if known.all() or not known.any():
+        return places
+    at = np.arange(len(places))
+    return np.stack([np.interp(at, at[known], places[known, way]) for way in (0, 1)], axis=1)
 
 
 def _knee_depth_m(joints: Mapping[str, Array], build: Build) -> Array:

@@ -20,6 +20,8 @@ LEAST_WAY_M, LEAST_SHARE = 0.12, 0.45
 TENTH_AT = 0.24662
 # Standard error of a phase's length, s. Trials with known truth.
 TEMPO_SD_S = 0.2
+# The lowest frame of a flat bottom is this good, s.
+FLAT_S = 0.25
 # Slower than this share of a phase's fastest is at rest.
 AT_REST = 0.06
 
@@ -96,7 +98,10 @@ def _timed(
     top, end = _edge(times_s, calm, bottom, top, -1), _edge(times_s, calm, bottom, end, 1)
     down = _move(times_s, curve, top, bottom)
     up = _move(times_s, curve, bottom, end)
-    deepest = float(times_s[bottom])
+    # The bottom is flat: between the two moves it is told better than by the lowest frame alone.
+    lowest, between = float(times_s[bottom]), 0.5 * (down[1] + up[0])
+    held = max(up[0] - down[1], 0.0)
+    deepest = between if abs(between - lowest) < FLAT_S + 0.5 * held else lowest
     return (
         min(down[0], deepest),
         min(down[1], deepest),

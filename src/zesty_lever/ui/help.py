@@ -44,6 +44,11 @@ KEYS = (
     ("Ctrl+1, Ctrl+2 ...", "the screens in the order of the work"),
     ("Ctrl+Alt+1, Ctrl+Alt+2", "from the side; from the front, with the feet"),
     ("Enter, arrows in the front view", "take the next grip; move it"),
+    (
+        "In Measure's picture",
+        "arrows move the mark 1 px (Ctrl 0.1, Shift 10), Enter sets it, N next mark, C copy on, H hidden, Delete; , and . frames, PageUp and "
+        "PageDown marked frames, J where following is least sure, F follow; Ctrl and wheel, + and - closer",
+    ),
     ("P", "play the rep at its tempo, or stop"),
     ("Ctrl+F", "search the catalogue: Enter picks, Shift+Enter for the other set-up"),
     ("Ctrl+O, Ctrl+S", "open a case or athlete; save the case"),
@@ -76,6 +81,11 @@ TERMS = (
         "Least effort, vertical",
         "what settles how hard two feet push against each other: the push that asks the legs least, or none",
     ),
+    (
+        "Mark, follow",
+        "a place set by hand in the picture; finding it again from frame to frame, both ways",
+    ),
+    ("Yaw", "how far a camera stands out of square to the athlete"),
     ("School", "hips first, even or knees travel: the default technique, and what is flagged"),
     ("Set-up, setting, handle", "what is done; one number of it; the grip that drags it"),
     ("Frontier", "techniques of which none is better at hip, knee and lower back at once"),

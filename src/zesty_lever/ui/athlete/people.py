@@ -20,7 +20,7 @@ from zesty_lever.bench.files import read_any, write_athlete
 from zesty_lever.cases.model import SCHOOLS, Athlete
 from zesty_lever.coaching.schools import schools
 from zesty_lever.problems import CaseError
-from zesty_lever.ui.kit.controls import Wrapped, heading, picker, push_button
+from zesty_lever.ui.kit.controls import Wrapped, heading, note, picker, push_button
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
 from zesty_lever.wording.sentences import file_name
@@ -66,6 +66,8 @@ class People(QWidget):
         self.said.setObjectName("faint")
         self.said.setFont(font(12))
         column.addWidget(self.said)
+        self.measured = note("")
+        column.addWidget(self.measured)
         session.changed.connect(self.refresh)
         self.refresh()
 
@@ -155,3 +157,7 @@ class People(QWidget):
         self.school.setCurrentIndex(
             0 if athlete.school is None else SCHOOLS.index(athlete.school) + 1
         )
+        count = len(athlete.measurements)
+        clips = f"{count} measurement{'s' if count > 1 else ''} kept: under Earlier on Measure."
+        self.measured.setText(clips if count else "")
+        self.measured.setVisible(bool(count))

@@ -199,8 +199,25 @@ class Desk(QObject):
 
     def do(self, label: str, marks: MarksFile, *, merges: bool = False) -> None:
         """Make other marks one step of history."""
-        if marks != self.marks:
-            self.session.history.push(_MarkStep(self, label, self.marks, marks, merges=merges))
+        if marks == self.marks:
+            return
+        session, step = self.session, _MarkStep(self, label, self.marks, marks, merges=merges)
+        if not self._wants_link(marks):
+            session.history.push(step)
+            return
+        # That it is kept is one step with its first mark: undoing the mark undoes both.
+        assert self.store is not None
+        self.number = self.number or self.store.new_number(marks.clip)
+        session.history.beginMacro(label)
+        session.history.push(step)
+        session.do(bench_edits.link_measurement, self.number)
+        session.history.endMacro()
+
+    def _wants_link(self, marks: MarksFile) -> bool:
+        """Whether the athlete does not know yet that this is going to be kept."""
+        if self.store is None or self.session.read_only or not marks.placed:
+            return False
+        return self.number not in self.session.bench.athlete.measurements
 
     def attempt(self, label: str, change: Callable[[], MarksFile]) -> None:
         """Make an edit; what is not taken is said."""
@@ -422,17 +439,13 @@ class Desk(QObject):
         if not self.marks.placed or not self._touched:
             return
         try:
-            if not self.number:
-                self.number = store.new_number(self.marks.clip)
+            self.number = self.number or store.new_number(self.marks.clip)
             if self.marks.sha256 is None:
                 self.marks = self.marks.changed(sha256=clip.sha256())
             store.save(self.number, self.marks, self.motion)
         except OSError as error:
             self.told.emit(f"The measurement could not be kept ({error.strerror}).")
             return
-        if self.number not in self.session.bench.athlete.measurements:
-            # No step of history: undoing a mark must not be undoing that it is kept.
-            self.session.show_bench(bench_edits.link_measurement(self.session.bench, self.number))
 
     def hand_over(self, slot: int) -> None:
         """Make the measured rep a set-up on the bench."""
