@@ -30,6 +30,8 @@ SLIDE_M = {"hip": 0.003, "knee": 0.002, "ankle": 0.001, "shoulder": 0.003, "bar"
 BAR_PLACE_M, USUAL_FACE_M = 0.015, 0.75
 # Standard errors of the planes' depths, m.
 DEPTH_SD_M = {"ankle": 0.02, "knee": 0.025, "hip": 0.025, "shoulder": 0.03, "bar": 0.02}
+# How well feet are read, deg, and how far a body's cover differs from the usual, as a share.
+TOE_SD_DEG, THICK_SD = 3.0, 0.15
 CLICK_PX = 0.7
 # The error of two ways faded into each other, as a share of how far they are apart. Trials with known truth.
 TRACK_SHARE = 0.06
@@ -48,6 +50,7 @@ class Build:
     toe_out_rad: float
     bar_offset: tuple[float, float] | None
     face_z_m: float = USUAL_FACE_M
+    thick: float = 1.0
 
     @property
     def size(self) -> float:
@@ -61,7 +64,7 @@ class Build:
 
     def skin_m(self, name: str) -> float:
         """From joint centre to skin."""
-        return SKIN_M[name] * self.size
+        return SKIN_M[name] * self.size * self.thick
 
 
 def build_of(marks: MarksFile, entry: Variation | None) -> Build:
@@ -353,8 +356,8 @@ def angle_errors(
             parts[name]["placement"] = np.degrees(BAR_PLACE_M / length)
     geometry = {name: np.zeros_like(value) for name, value in angles.items()}
     sources: dict[str, float] = {}
-    for nudged, deeper in _nudges(camera):
-        other = seen(calibrate(marks, known, nudged), build, px, deeper).angles_deg(build)
+    for nudged, deeper, bent in _nudges(camera, build):
+        other = seen(calibrate(marks, known, nudged), bent, px, deeper).angles_deg(build)
         off = {name: np.square(other[name] - angles[name]) for name in angles}
         for name in angles:
             geometry[name] = geometry[name] + off[name]
@@ -368,14 +371,17 @@ def angle_errors(
     return Errors(parts, sources)
 
 
-def _nudges(camera: Camera) -> list[tuple[dict[str, float], dict[str, float]]]:
-    """One standard error of everything that the geometry rests on, one at a time."""
-    nudges: list[tuple[dict[str, float], dict[str, float]]] = [
-        ({name: sd}, {}) for name, sd in camera.sd.items()
+Nudge = tuple[dict[str, float], dict[str, float], Build]
+
+
+def _nudges(camera: Camera, build: Build) -> list[Nudge]:
+    """One standard error of everything that the geometry rests on, one at a time: camera, depths, feet, skin."""
+    nudges: list[Nudge] = [({name: sd}, {}, build) for name, sd in camera.sd.items()]
+    nudges += [({}, {name: sd}, build) for name, sd in DEPTH_SD_M.items()]
+    turned = replace(build, toe_out_rad=build.toe_out_rad + np.radians(TOE_SD_DEG))
+    return [
+        *nudges,
+        ({}, {"toes": 0.0}, turned),
+        ({}, {"skin": 0.0}, replace(build, thick=1.0 + THICK_SD)),
     ]
-    return nudges + [({}, {name: sd}) for name, sd in DEPTH_SD_M.items()]
 
-
-def uncorrected(build: Build) -> Build:
-    """A build whose joints all lie in one plane: what angles straight from pixels amount to."""
-    return replace(build, half_stance_m=build.half_hips_m, toe_out_rad=0.0)
