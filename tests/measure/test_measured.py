@@ -307,7 +307,8 @@ def test_clips_not_seen_before_in_clothes():
     """720p30, clothes that slide, marks to a pixel at start, deepest, end: shin within 1.2, thigh 2.0 RMS.
 
     Tape, upright, disc, yaw and depths are off as coaches' are. With a finger off by 15, 7 and 4 mm one standard
-    error holds 55-80 % of frames, two 90 %. Yaw of 8 degrees, entered: no more than 1.3 times worse.
+    error holds 55-80 % of frames, two 90 %. Yaw of 8 degrees, entered: no more than 1.3 times
+    worse than the same takes with a camera about square.
     """
     found = run(16)
     assert rms(found, "shin") < 1.2
@@ -321,9 +322,9 @@ def test_clips_not_seen_before_in_clothes():
     for marked_by in ("spot", "finger"):
         assert max(f[marked_by][2] for f in found) < 0.1
         assert max(f[marked_by][3] for f in found) < 0.35
-    turned, straight = run(8, yaw_deg=8.0), run(8, yaw_deg=0.0)
+    turned = run(16, yaw_deg=8.0)
     for name in ("shin", "thigh"):
-        assert rms(turned, name) < 1.3 * rms(straight, name)
+        assert rms(turned, name) < 1.3 * rms(found, name)
 
 
 @pytest.mark.slow

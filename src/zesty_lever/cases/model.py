@@ -59,6 +59,14 @@ class Sore(Model, frozen=True, kw_only=True):
     note: Annotated[str, at_most(200)] = ""
 
 
+class StrengthPoint(Model, frozen=True, kw_only=True):
+    """A peak moment that was measured at an angle, with its standard error where it is known."""
+
+    angle_deg: Annotated[float, quantity("deg", -40.0, 160.0)]
+    moment_Nm: Annotated[float, quantity("N m", 5.0, 2000.0)]
+    sd_Nm: Annotated[float, quantity("N m", 0.0, 500.0)] | None = None
+
+
 MOST_BESTS, MOST_MEASUREMENTS = 60, 300
 
 
@@ -70,6 +78,10 @@ class Best(Model, frozen=True, kw_only=True):
     reps: Annotated[int, Meta(ge=1, le=20, extra={"unit": "repetitions"})] = 1
     at_least: bool = False
     settings: dict[str, SettingValue] = msgspec.field(default_factory=dict)
+
+
+# Keys of an athlete that are only written where something is known.
+WRITTEN_WHERE_KNOWN = ("sore", "shoe_heel_m", "bests", "strength_curves", "measurements")
 
 
 class Athlete(Model, frozen=True, kw_only=True):
@@ -89,6 +101,11 @@ class Athlete(Model, frozen=True, kw_only=True):
     shoe_heel_m: Annotated[float, quantity("m", 0.0, 0.06)] = 0.0
     school: School | None = None
     bests: Annotated[tuple[Best, ...], at_most(MOST_BESTS)] = ()
+    # Peak moments measured by a coach, by joint; they replace the table's level and shape.
+    strength_curves: dict[
+        Literal["hip", "knee", "back"],
+        Annotated[tuple[StrengthPoint, ...], Meta(min_length=1, max_length=40)],
+    ] = msgspec.field(default_factory=dict)
     # Numbers of the measurements that are kept of this athlete; no part of a case.
     measurements: Annotated[
         tuple[Annotated[str, at_most(80)], ...], at_most(MOST_MEASUREMENTS)
@@ -130,11 +147,7 @@ class Athlete(Model, frozen=True, kw_only=True):
         """Plain JSON data, without what was never noted."""
         data: dict[str, Any] = msgspec.to_builtins(self)
         kept = {key: value for key, value in data.items() if value is not None}
-        return {
-            k: v
-            for k, v in kept.items()
-            if k not in ("sore", "shoe_heel_m", "bests", "measurements") or v
-        }
+        return {k: v for k, v in kept.items() if k not in WRITTEN_WHERE_KNOWN or v}
 
 
 class ReadErrors(Model, frozen=True, kw_only=True):

@@ -25,7 +25,7 @@ from zesty_lever.choosing.effort import (
     uses,
 )
 from zesty_lever.choosing.strength import STRONG, UNKNOWNS, People, people, repetition_share
-from zesty_lever.exercises.catalogue import variation
+from zesty_lever.exercises.catalogue import catalogue, variation
 from zesty_lever.physics.vectors import Array
 from zesty_lever.problems import CaseError
 from zesty_lever.tables import toml_values
@@ -41,6 +41,8 @@ OTHER_FIRST = 0.85
 WORKING = 0.70
 # A pull from the floor whose back rounds more than this tells no effort, deg: the model has nothing to say there.
 MOST_ROUNDING_DEG = 15.0
+# Bests whose use is known this closely (log SD) are worth asking for.
+TESTED_CLOSELY = 0.06
 
 
 @dataclass(frozen=True)
@@ -65,6 +67,17 @@ class Expected:
 
 
 @dataclass(frozen=True)
+class UseCurve:
+    """Top use over the way up at one load: arrays ``(frames,)``, median with its middle 90 %, and which joint."""
+
+    progress: Array
+    median: Array
+    low: Array
+    high: Array
+    joint: tuple[str, ...]
+
+
+@dataclass(frozen=True)
 class Effort:
     """How hard one case is: top use with its middle 90 %, the joint that limits (empty: none is named), where.
 
@@ -81,6 +94,7 @@ class Effort:
     uses: Mapping[str, tuple[float, float, float]]
     best: Expected | None
     basis: str
+    curve: UseCurve
 
 
 def lift_use(name: str) -> LiftUse:
@@ -103,7 +117,9 @@ def _demand(text: str) -> Demand:
 
 def demand_for(case: Case) -> Demand:
     """The demand of a case's lift, kept by build, school and settings. Raises `CaseError`."""
-    bare = case.athlete.changed(best_loads_kg={}, bests=(), name="", sore=())
+    bare = case.athlete.changed(
+        best_loads_kg={}, bests=(), name="", sore=(), strength_curves={}, measurements=()
+    )
     plain = Case(
         athlete=bare,
         variation=case.variation,
@@ -116,7 +132,7 @@ def demand_for(case: Case) -> Demand:
 
 def strength_of(athlete: Athlete, school: School = "even") -> Strength:
     """Strength by the athlete's bests; what can't stand is left out and said, of two of a lift the better counts."""
-    plain = athlete.changed(name="", sore=())
+    plain = athlete.changed(name="", sore=(), measurements=())
     return _strength(json.dumps(plain.as_json(), sort_keys=True), school)
 
 
@@ -148,10 +164,11 @@ def _strength(text: str, school: School) -> Strength:
     return replace(strength, left_out=tuple(left_out))
 
 
-def person_of(strength: Strength, *, full: bool = False) -> People:
-    """The draws as people; ``full``: with all that the literature leaves open of the shapes."""
+def person_of(strength: Strength, *, full: bool = False, draws: int | None = None) -> People:
+    """The draws (or the first so many) as people; ``full``: with all that the literature leaves open of the shapes."""
     width = 1.0 if full else SHAPE_WIDTH
-    return people(strength.athlete, strength.normals, known=strength.calibrated, width=width)
+    normals = strength.normals[:draws]
+    return people(strength.athlete, normals, known=strength.calibrated, width=width)
 
 
 def expected_best(strength: Strength, name: str, school: School = "even") -> Expected | None:
@@ -243,6 +260,7 @@ def effort_of(case: ResolvedCase, strength: Strength) -> Effort:
         {key: _middle(values) for key, values in shares.items()},
         best,
         _basis(strength),
+        use_curve(case, strength),
     )
 
 
@@ -250,6 +268,73 @@ def against_usual(strength: Strength) -> dict[str, tuple[float, float, float]]:
     """Each joint's strength over a trained person's of this mass and sex: median and middle 90 % of the draws."""
     person = person_of(strength)
     return {joint: _middle(person.against_usual(joint)) for joint in STRONG}
+
+
+@dataclass(frozen=True)
+class Narrowing:
+    """A best that is not known yet: the lift, and by what share knowing it would narrow the other expected bests."""
+
+    variation: str
+    share: float
+
+
+def most_telling(strength: Strength, school: School = "even") -> Narrowing | None:
+    """The untested best that would narrow the expected bests of all other lifts most.
+
+    Lifts that the joints limit and that are tested closely are asked for. By the draws: what is left of a lift's
+    log spread once another is known to its own spread (as if both were normal). None where all are known.
+    """
+    known = {b.variation for b in strength.athlete.known_bests if not b.at_least}
+    rows = {name: lift_use(name) for name in toml_values("effort") if name in catalogue()}
+    logs = _expected_logs(strength, school, rows)
+    found: list[Narrowing] = []
+    for name, log in logs.items():
+        lift = rows[name]
+        if lift.sd > TESTED_CLOSELY or lift.other or name in known:
+            continue
+        others = {o: values for o, values in logs.items() if o not in known and o != name}
+        left = [_left(log, lift.sd, values, rows[o].sd) for o, values in others.items()]
+        if left:
+            found.append(Narrowing(name, 1.0 - float(np.mean(left))))
+    return max(found, key=lambda one: one.share) if found else None
+
+
+def _expected_logs(
+    strength: Strength, school: School, rows: Mapping[str, LiftUse]
+) -> dict[str, Array]:
+    """Logs of the expected bests of lifts, draw by draw; those that can't stand are left out."""
+    logs = {}
+    for name, lift in rows.items():
+        try:
+            demand = demand_for(Case(athlete=strength.athlete, variation=name, school=school))
+        except CaseError:
+            continue
+        loads = load_for(demand, top_use(demand, person_of(strength)), lift.use)
+        if float(loads.min()) > 0.0:
+            logs[name] = np.log(loads)
+    return logs
+
+
+def _left(seen: Array, seen_sd: float, other: Array, other_sd: float) -> float:
+    """What is left of a lift's log spread, as a share, once another one's best is known."""
+    shared = float(np.mean((other - other.mean()) * (seen - seen.mean())))
+    own = float(np.var(other))
+    after = max(own - shared**2 / (float(np.var(seen)) + seen_sd**2), 0.0)
+    return float(np.sqrt((after + other_sd**2) / (own + other_sd**2)))
+
+
+def use_curve(case: ResolvedCase, strength: Strength) -> UseCurve:
+    """Top use of hip, knee and back over the way up. Raises `CaseError` where the lift can't stand."""
+    demand = demand_for(case)
+    every = uses(demand, person_of(strength))
+    loads, load = demand.loads_kg, case.load_kg
+    row = int(np.clip(np.searchsorted(loads, load) - 1, 0, len(loads) - 2))
+    share = (load - loads[row]) / (loads[row + 1] - loads[row])
+    at = every[:, :, row] + share * (every[:, :, row + 1] - every[:, :, row])
+    ends = 0.5 * (1.0 - LEVEL)
+    median, low, high = np.quantile(at.max(axis=0), [0.5, ends, 1.0 - ends], axis=0)
+    leading = np.median(at, axis=1).argmax(axis=0)
+    return UseCurve(demand.progress, median, low, high, tuple(STRONG[i] for i in leading))
 
 
 def _middle(values: Array) -> tuple[float, float, float]:

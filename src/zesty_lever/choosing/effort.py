@@ -7,10 +7,12 @@ share of hip extension. Statics only: one-repetition bests are slow.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
+from zesty_lever.analysis import Result
 from zesty_lever.cases.model import ResolvedCase
 from zesty_lever.choosing.loading import at_loads
 from zesty_lever.choosing.strength import STRONG, People, terms
@@ -96,25 +98,50 @@ def _read(
     frames = np.arange(solved.frames) if times is None else times
     frames = frames[::FRAME_STEP]
     picked = np.ix_(rows, frames)
+    shape = solved.drawable.shape
+    progress = _progress(case, chosen)[frames]
+    return _demand(
+        case, chosen, solved, loads[rows], progress, lambda v: np.broadcast_to(v, shape)[picked]
+    )
+
+
+def demand_at(result: Result) -> Demand:
+    """The demand of a solved rep at its own load and settings, on its way up. Raises `CaseError` if impossible."""
+    solved, case = result.solved, result.case
+    frames = np.array([at for at, phase in enumerate(result.timeline.phase) if phase == "up"])
+    frames = frames[::FRAME_STEP]
+    count = solved.frames
+    return _demand(
+        case,
+        variation(case.variation),
+        solved,
+        np.array([case.load_kg]),
+        result.timeline.progress[frames],
+        lambda v: np.broadcast_to(v, (count,))[None, frames],
+    )
+
+
+def _demand(
+    case: ResolvedCase,
+    chosen: Variation,
+    solved: Solved,
+    loads: Array,
+    progress: Array,
+    at: Callable[[Array], Array],
+) -> Demand:
+    """A demand from a solution; ``at`` picks loads and frames out of its arrays."""
     pose = solved.pose
     working = max(
         SIDES,
         key=lambda s: float(
-            np.nanmax(solved.extension(f"hip_{s}")[rows])
-            + np.nanmax(solved.extension(f"knee_{s}")[rows])
+            np.nanmax(at(solved.extension(f"hip_{s}")))
+            + np.nanmax(at(solved.extension(f"knee_{s}")))
         ),
     )
-    shape = solved.drawable.shape
-
-    def at(values: Array) -> Array:
-        taken: Array = np.broadcast_to(values, shape)[picked]
-        return taken
-
     thigh = pose.side_view_rad(f"knee_{working}", f"hip_{working}")
-    hip_deg = np.degrees(pose.pelvis_rad + 0.5 * np.pi - (0.5 * np.pi + thigh))
-    progress = _progress(case, chosen)[frames]
+    hip_deg = np.degrees(pose.pelvis_rad - thigh)
     return Demand(
-        loads[rows],
+        loads,
         progress,
         np.abs(progress - progress[0]),
         at(out_of_sagittal(pose, solved.moments, working)[0]),
@@ -143,10 +170,10 @@ def _progress(case: ResolvedCase, chosen: Variation) -> Array:
 def uses(demand: Demand, person: People) -> Array:
     """Use of hip, knee and back, ``(joints, draws, loads, frames)``."""
     bend = np.minimum(demand.knee_deg, FULL_KNEE_BEND_DEG) / FULL_KNEE_BEND_DEG
-    hip = person.level_Nm("hip") * person.share("hip", demand.hip_deg)
+    hip = person.capacity_Nm("hip", demand.hip_deg)
     hip = hip * (1.0 - person.term("knee_bend_loss") * bend)
-    knee = person.level_Nm("knee") * person.share("knee", demand.knee_deg)
-    back = person.level_Nm("back") * person.share("back", demand.lumbar_deg)
+    knee = person.capacity_Nm("knee", demand.knee_deg)
+    back = person.capacity_Nm("back", demand.lumbar_deg)
     if demand.one_leg:
         deficit = person.term("one_leg")
         hip, knee = hip * deficit, knee * deficit

@@ -10,6 +10,8 @@ import numpy as np
 from zesty_lever.analysis import Result, analyse
 from zesty_lever.cases.model import Athlete, Case, ResolvedCase, School
 from zesty_lever.cases.resolve import resolve
+from zesty_lever.choosing.bests import person_of, strength_of
+from zesty_lever.choosing.by_use import RANKED_BY_USE, use_features
 from zesty_lever.choosing.loading import (
     USUAL,
     TypicalRules,
@@ -38,6 +40,8 @@ LEAST_DEMAND_NM = 20.0
 TOLD_NM = 15.0
 # How much of the work the ranking is; the intervals are the rest.
 RANKING_SHARE = 0.4
+# Draws of strength that uses are the medians of.
+RANKING_DRAWS = 100
 
 
 @dataclass(frozen=True)
@@ -114,7 +118,7 @@ def shortlist(
             ready.append(found)
         if tell is not None:
             tell(RANKING_SHARE * (number + 1) / len(entries))
-    ranked = _ranked(ready, wish)
+    ranked = _ranked(ready, wish, athlete, school)
     results = {item.result.case.variation: item.result for item in ready}
     done: list[Option | RuledOut] = []
     for number, option in enumerate(ranked):
@@ -124,19 +128,26 @@ def shortlist(
     return [*done, *out]
 
 
-def _ranked(ready: Sequence[_Ready], wish: Wish) -> list[Option]:
+def _ranked(ready: Sequence[_Ready], wish: Wish, athlete: Athlete, school: School) -> list[Option]:
+    """Options, best first: by use where strength is known by angle, else by newton metres; each against its most."""
+    strength = strength_of(athlete, school)
+    person = person_of(strength, draws=RANKING_DRAWS)
     does = [features_of(item.result) | item.result.peaks for item in ready]
+    used = [use_features(item.result, person) for item in ready]
     keys = (*IN_NEWTON_METRES, *(g.key for g in COACH_JOINTS))
     most = {key: max((own[key] for own in does), default=1.0) or 1.0 for key in keys}
+    most_used = {k: max((u[k] for u in used), default=1.0) or 1.0 for k in RANKED_BY_USE}
     options = []
-    for item, raw in zip(ready, does, strict=True):
+    for item, raw, use in zip(ready, does, used, strict=True):
         peaks, flexors = item.result.peaks, item.result.flexors
         own = raw | {key: raw[key] / most[key] for key in most}
+        own |= {key: use[key] / most_used[key] for key in most_used}
         score = sum(weight * own[key] for key, weight in wish.want.items())
         if wish.goal is not None:
             score -= _away(peaks, wish.goal, most)
         case = item.result.case
-        reason = _reason(wish, own, raw, flexors)
+        told = use if strength.calibrated else {}
+        reason = _reason(wish, own, raw, flexors, told)
         options.append(
             Option(
                 case.variation,
@@ -337,9 +348,16 @@ def peaks_at_loads(case: ResolvedCase, loads_kg: Array) -> tuple[dict[str, Array
 
 
 def _reason(
-    wish: Wish, own: Mapping[str, float], does: Mapping[str, float], flexors: Mapping[str, float]
+    wish: Wish,
+    own: Mapping[str, float],
+    does: Mapping[str, float],
+    flexors: Mapping[str, float],
+    used: Mapping[str, float],
 ) -> str:
-    """One sentence: what speaks for it most, in numbers. ``own`` are shares of the most, ``does`` N m."""
+    """One sentence: what speaks for it most, in numbers.
+
+    ``own`` are shares of the most, ``does`` N m, ``used`` shares of what the joints can hold (empty: not known).
+    """
 
     def bent(key: str) -> str:
         """What the flexors do, where they do more than the extensors."""
@@ -361,11 +379,14 @@ def _reason(
     )
     if key in BY_KEY:
         share = f"{100.0 * own[key]:.0f} % of the hardest lift in the list"
+        if key in used:
+            share = f"about {100.0 * used[key]:.0f} % of what it can hold"
         word = BY_KEY[key].word.capitalize()
         return f"{word}: {share}, {does[key]:.0f} N·m{bent(key)}; {others(key)}"
     aside = "adductors" if does["adducts"] else "abductors"
+    holds = f", about {100.0 * used[key]:.0f} % of what it can hold" if key in used else ""
     words = {
-        "lockout": f"The hip still carries {does['lockout']:.0f} N·m at lockout",
+        "lockout": f"The hip still carries {does['lockout']:.0f} N·m at lockout{holds}",
         "long": f"The hip carries {does['long']:.0f} N·m bent deep",
         "one-leg": "One leg does the work" if own[key] else "Both legs share the work",
         "sideways": f"The hip's {aside} hold {does['sideways']:.0f} N·m sideways",

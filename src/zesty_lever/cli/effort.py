@@ -34,6 +34,12 @@ def add_effort(commands: Any) -> None:
     asking.add_argument("case", type=Path, metavar="CASE")
     asking.add_argument("--all", action="store_true", help="every variation's best and loads")
     asking.add_argument("--csv", type=Path, help="also write --all as CSV")
+    asking.add_argument(
+        "--curves",
+        type=Path,
+        metavar="F.csv",
+        help="peak moments measured by angle: joint, angle_deg, moment_Nm (or load_kg, lever_m), sd_Nm",
+    )
     for name, meaning in (("--best", "a best lift"), ("--at-least", "more would have gone")):
         asking.add_argument(
             name,
@@ -56,20 +62,25 @@ def run_effort(arguments: argparse.Namespace) -> int:
     if typed:
         athlete = case.athlete.changed(bests=(*case.athlete.bests, *typed))
         case = case.changed(athlete=athlete)
+    if arguments.curves is not None:
+        from zesty_lever.io.strength_curves import read_curves
+
+        curves: dict[str, Any] = {str(k): v for k, v in case.athlete.strength_curves.items()}
+        curves |= read_curves(arguments.curves)
+        case = case.changed(athlete=case.athlete.changed(strength_curves=curves))
     whole = resolve(case)
-    if not arguments.all:
-        _refuse_misleading(case)
+    result = None if arguments.all else _refuse_misleading(case)
     strength = strength_of(whole.athlete, whole.school)
     for note in (*strength.left_out, *strength.odd):
         print(note, file=sys.stderr)
-    if arguments.all:
+    if result is None:
         return _print_all(whole, strength, arguments.csv)
-    write_json(_document(whole, strength), sys.stdout, indent=1)
+    write_json(_document(result, strength), sys.stdout, indent=1)
     return OK
 
 
-def _refuse_misleading(case: Any) -> None:
-    """Effort is not told where it would mislead. Raises `CaseError`."""
+def _refuse_misleading(case: Any) -> Any:
+    """The case's result; effort is not told where it would mislead. Raises `CaseError`."""
     from zesty_lever.analysis import analyse
     from zesty_lever.choosing.bests import misleads
 
@@ -82,6 +93,7 @@ def _refuse_misleading(case: Any) -> None:
             "15 degrees",
             key="case",
         )
+    return result
 
 
 def _best(text: str, option: str, *, at_least: bool) -> Any:
@@ -105,40 +117,13 @@ def _best(text: str, option: str, *, at_least: bool) -> Any:
     return read(Best, {"variation": name, "at_least": at_least, **values}, option)
 
 
-def _document(case: Any, strength: Any) -> dict[str, Any]:
-    from zesty_lever.choosing.bests import effort_of, use_over_the_rep
+def _document(result: Any, strength: Any) -> dict[str, Any]:
+    from zesty_lever.io.effort_object import effort_object
 
-    told = effort_of(case, strength)
-    best = None
-    if told.best is not None:
-        best = {
-            "median": round(told.best.median_kg, 1),
-            "low": round(told.best.low_kg, 1),
-            "high": round(told.best.high_kg, 1),
-            "from": list(strength.known),
-            "tested": told.best.tested,
-        }
     return {
         "format": "zesty-lever-effort/1",
-        "case": case.as_json(),
-        "effort": {
-            "frames": use_over_the_rep(case, strength),
-            "top_use": {
-                "median": round(told.top, 3),
-                "low": round(told.low, 3),
-                "high": round(told.high, 3),
-                "joint": told.joint or None,
-            },
-            "uses": {joint: round(use[0], 3) for joint, use in told.uses.items()},
-            "hard_zone": [round(end, 3) for end in told.hard_zone],
-            "limit": {
-                "joint": told.joint or None,
-                "share_of_draws": round(told.share_of_draws, 3),
-                "other": told.other or None,
-            },
-            "best_kg": best,
-            "basis": told.basis,
-        },
+        "case": result.case.as_json(),
+        "effort": effort_object(result, strength),
         "notes": [*strength.left_out, *strength.odd],
     }
 

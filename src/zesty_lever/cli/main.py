@@ -46,6 +46,9 @@ def build_parser() -> argparse.ArgumentParser:
         action="store_true",
         help="go on with a .jsonl that was interrupted (needs --out)",
     )
+    solve.add_argument(
+        "--effort", action="store_true", help="also what of hip, knee and back each case uses"
+    )
     _add_compare(commands)
     why = commands.add_parser(
         "explain", help="why the trunk leans, and what a higher chest costs, as JSON"

@@ -35,15 +35,17 @@ def run_solve(arguments: argparse.Namespace) -> int:
     if arguments.resume:
         return _resume(arguments)
     if arguments.case == "-":
-        return _solve_stream(sys.stdin.buffer, arguments.out, total=None)
+        return _solve_stream(sys.stdin.buffer, arguments.out, None, effort=arguments.effort)
     path = Path(arguments.case)
     if path.suffix == ".jsonl":
         with path.open("rb") as stream:
-            return _solve_stream(stream, arguments.out, total=path.stat().st_size)
-    return _solve_one(path, arguments.out)
+            return _solve_stream(
+                stream, arguments.out, path.stat().st_size, effort=arguments.effort
+            )
+    return _solve_one(path, arguments.out, effort=arguments.effort)
 
 
-def _solve_one(path: Path, out: Path | None) -> int:
+def _solve_one(path: Path, out: Path | None, *, effort: bool) -> int:
     try:
         result = analyse(read_case(path))
     except CaseError as error:
@@ -51,7 +53,7 @@ def _solve_one(path: Path, out: Path | None) -> int:
         if out is None:
             write_json(invalid_document(error).as_json(), sys.stdout, indent=1)
         return SOME_FAILED
-    document = result_document(result)
+    document = result_document(result, effort=effort)
     with _output(out) as file:
         write_json(document.as_json(), file, indent=1)
     if document.error:
@@ -78,7 +80,9 @@ def _resume(arguments: argparse.Namespace) -> int:
     source = Path(arguments.case)
     with source.open("rb") as stream, part.open("a", encoding="utf-8") as file:
         try:
-            failed += _write_results(stream, file, source.stat().st_size, after=done)
+            failed += _write_results(
+                stream, file, source.stat().st_size, effort=arguments.effort, after=done
+            )
         except _NothingSolvedError as nothing:
             failed += int(nothing.args[0])
             if not done:
@@ -92,11 +96,11 @@ class _NothingSolvedError(Exception):
     """Leaves an output file as it was."""
 
 
-def _solve_stream(stream: IO[bytes], out: Path | None, total: int | None) -> int:
+def _solve_stream(stream: IO[bytes], out: Path | None, total: int | None, *, effort: bool) -> int:
     """Solve one case a line; the output file is left alone when not one line could be read."""
     try:
         with _output(out) as file:
-            failed = _write_results(stream, file, total)
+            failed = _write_results(stream, file, total, effort=effort)
     except _NothingSolvedError as nothing:
         if not nothing.args[0]:
             complain("no case in the input; expected one JSON case a line")
@@ -104,10 +108,12 @@ def _solve_stream(stream: IO[bytes], out: Path | None, total: int | None) -> int
     return SOME_FAILED if failed else OK
 
 
-def _write_results(stream: IO[bytes], file: IO[str], total: int | None, after: int = 0) -> int:
+def _write_results(
+    stream: IO[bytes], file: IO[str], total: int | None, *, effort: bool, after: int = 0
+) -> int:
     """Write a result a line for the lines behind ``after``; return how many failed."""
     failed = solved = 0
-    for document in solve_lines(_with_progress(bounded_lines(stream), total), after):
+    for document in solve_lines(_with_progress(bounded_lines(stream), total), after, effort=effort):
         if document.feasible is not True:
             failed += 1
             text = document.error.text if document.error else "infeasible"

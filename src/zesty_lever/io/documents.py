@@ -11,8 +11,10 @@ import msgspec
 import numpy as np
 
 from zesty_lever.analysis import Impossible, Result, other_peaks
+from zesty_lever.choosing.bests import misleads, strength_of
 from zesty_lever.coaching.findings import findings
 from zesty_lever.feasibility import advised
+from zesty_lever.io.effort_object import effort_object
 from zesty_lever.joints import JOINTS, ROW, SIDES
 from zesty_lever.models import Model
 from zesty_lever.physics.body import SEGMENTS
@@ -151,6 +153,8 @@ class ResultDocument(Model, frozen=True, kw_only=True):
     findings: list[FindingRow] = msgspec.field(default_factory=list)
     error: ProblemRow | None = None
     problems: list[ProblemRow] = msgspec.field(default_factory=list)
+    # Only where it was asked for: what of hip, knee and back is used.
+    effort: dict[str, Any] | None = None
 
     def as_json(self) -> dict[str, Any]:
         """Plain JSON data with the keys that this kind of result has."""
@@ -158,7 +162,7 @@ class ResultDocument(Model, frozen=True, kw_only=True):
         if self.feasible is None:
             kept = {"format": self.format, "line": self.line, "error": data["error"]}
             return {k: v for k, v in kept.items() if v is not None}
-        for key in ("line", "error", "other_contact_rule", "problems"):
+        for key in ("line", "error", "other_contact_rule", "problems", "effort"):
             if not data[key]:
                 del data[key]
         return data
@@ -173,8 +177,10 @@ def _problem(problem: Problem) -> ProblemRow:
     return ProblemRow(**problem.as_dict())
 
 
-def result_document(result: Result, line: int | None = None) -> ResultDocument:
-    """Turn a result into its document, with the frames that the case asked for.
+def result_document(
+    result: Result, line: int | None = None, *, effort: bool = False
+) -> ResultDocument:
+    """Turn a result into its document, with the frames that the case asked for; ``effort``: with what it uses.
 
     The first problem of an impossible case is told with what would help.
     """
@@ -207,7 +213,19 @@ def result_document(result: Result, line: int | None = None) -> ResultDocument:
         ],
         error=problems[0] if problems else None,
         problems=problems,
+        effort=_effort(result) if effort else None,
     )
+
+
+def _effort(result: Result) -> dict[str, Any] | None:
+    """The ``effort`` object; None where it would mislead: impossible, moving, one frame, a rounded floor pull."""
+    if result.case.frames == "bottom" or misleads(result):
+        return None
+    try:
+        strength = strength_of(result.case.athlete, result.case.school)
+        return effort_object(result, strength)
+    except CaseError:
+        return None
 
 
 def _summary(result: Result) -> dict[str, SummaryRow]:

@@ -61,10 +61,12 @@ def read_case(path: Path) -> Case:
     return case_from(parse_json(_decode(read_bounded(path), path.name), path.name))
 
 
-def solve_lines(lines: Iterable[bytes], after: int = 0) -> Iterator[ResultDocument]:
+def solve_lines(
+    lines: Iterable[bytes], after: int = 0, *, effort: bool = False
+) -> Iterator[ResultDocument]:
     """Solve a .jsonl stream in batches, in order and in constant memory.
 
-    Blank lines are skipped, and so are the first ``after`` lines.
+    Blank lines are skipped, and so are the first ``after`` lines; ``effort``: with what each uses.
     """
     waiting: list[tuple[int, Case | CaseError]] = []
     for number, line in enumerate(lines, start=1):
@@ -72,9 +74,9 @@ def solve_lines(lines: Iterable[bytes], after: int = 0) -> Iterator[ResultDocume
             continue
         waiting.append((number, _read_line(line, number)))
         if len(waiting) == BATCH:
-            yield from _solve_batch(waiting)
+            yield from _solve_batch(waiting, effort=effort)
             waiting = []
-    yield from _solve_batch(waiting)
+    yield from _solve_batch(waiting, effort=effort)
 
 
 def bounded_lines(stream: IO[bytes]) -> Iterator[bytes]:
@@ -94,7 +96,9 @@ def _read_line(line: bytes, number: int) -> Case | CaseError:
         return error
 
 
-def _solve_batch(waiting: list[tuple[int, Case | CaseError]]) -> Iterator[ResultDocument]:
+def _solve_batch(
+    waiting: list[tuple[int, Case | CaseError]], *, effort: bool
+) -> Iterator[ResultDocument]:
     # Imported late: the window reads and writes files too, and never needs the result models.
     from zesty_lever.io.documents import invalid_document, result_document
 
@@ -104,7 +108,7 @@ def _solve_batch(waiting: list[tuple[int, Case | CaseError]]) -> Iterator[Result
         if isinstance(outcome, CaseError):
             yield invalid_document(outcome, number)
         else:
-            yield result_document(outcome, number)
+            yield result_document(outcome, number, effort=effort)
 
 
 def finished_lines(part: Path) -> tuple[int, int]:

@@ -384,4 +384,3 @@ def _nudges(camera: Camera, build: Build) -> list[Nudge]:
         ({}, {"toes": 0.0}, turned),
         ({}, {"skin": 0.0}, replace(build, thick=1.0 + THICK_SD)),
     ]
-

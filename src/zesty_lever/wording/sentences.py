@@ -24,7 +24,7 @@ from zesty_lever.wording.units import UNITS, minus
 if TYPE_CHECKING:
     from zesty_lever.bench.frontier import Frontier
     from zesty_lever.cases.model import Athlete, Best
-    from zesty_lever.choosing.bests import Effort
+    from zesty_lever.choosing.bests import Effort, Narrowing
     from zesty_lever.choosing.calibrate import Strength
     from zesty_lever.choosing.explain import Explanation
     from zesty_lever.choosing.loading import TypicalRules
@@ -456,8 +456,20 @@ def best_words(best: Best) -> str:
     return words + (", with settings of its own" if best.settings else "")
 
 
-def strength_sentences(strength: Strength) -> str:
-    """What known bests say of the joints' strength against the usual one, with its middle 90 %, and what is asked."""
+def curve_words(athlete: Athlete) -> str:
+    """Which joints' strength was measured, and over which angles; empty where none was."""
+    parts = []
+    for joint, points in athlete.strength_curves.items():
+        angles = [point.angle_deg for point in points]
+        parts.append(f"{BY_KEY[joint].word} {min(angles):.0f} to {max(angles):.0f}°")
+    return f"Measured: {', '.join(parts)}." if parts else ""
+
+
+def strength_sentences(strength: Strength, next_one: Narrowing | None = None) -> str:
+    """What known bests say of the joints' strength against the usual one, with its middle 90 %, and what is asked.
+
+    ``next_one`` is the untested best that would narrow what is expected most.
+    """
     from zesty_lever.choosing.bests import against_usual
 
     parts = []
@@ -470,6 +482,12 @@ def strength_sentences(strength: Strength) -> str:
         parts.append(
             "Estimated strength, in per cent of a trained person's of this mass and sex: "
             f"{', '.join(told)}; from {count} best{'s' if count > 1 else ''}."
+        )
+    if next_one is not None:
+        name = variation(next_one.variation).name
+        parts.append(
+            f"Worth testing next: {name[:1].lower()}{name[1:]}; knowing it would narrow the other expected bests by about "
+            f"{100 * next_one.share:.0f} %."
         )
     asked = (*strength.left_out, *strength.odd)
     parts.extend(UNITS.in_words(f"{words[:1].upper()}{words[1:]}") for words in asked)

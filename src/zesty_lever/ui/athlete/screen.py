@@ -4,36 +4,30 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from functools import partial
-from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QSignalBlocker, QSize
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
-    QComboBox,
     QHBoxLayout,
     QLabel,
     QLineEdit,
     QListWidget,
     QPushButton,
-    QSpinBox,
     QToolButton,
     QWidget,
 )
 
-from zesty_lever.analysis import Result
 from zesty_lever.bench import edits
 from zesty_lever.cases.model import SORE_PLACES
-from zesty_lever.coaching.gym import rep_max_kg
-from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.physics.body import LENGTHS, WALL_DEG_PER_CM, estimated_length_m
 from zesty_lever.tables import toml_values
+from zesty_lever.ui.athlete.bests import BestsPanel
 from zesty_lever.ui.athlete.build_picture import BuildPicture
 from zesty_lever.ui.athlete.people import People
 from zesty_lever.ui.kit.athlete_rows import ATHLETE_ROWS, athlete_setter
 from zesty_lever.ui.kit.controls import (
     NumberRow,
     Quantity,
-    Wrapped,
     described,
     heading,
     note,
@@ -41,14 +35,9 @@ from zesty_lever.ui.kit.controls import (
     push_button,
     scrolled_column,
 )
-from zesty_lever.ui.kit.keeper import Keeper
 from zesty_lever.ui.kit.screen import Screen, Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.session import Session
-from zesty_lever.wording.sentences import best_words, strength_sentences
-
-if TYPE_CHECKING:
-    from zesty_lever.choosing.calibrate import Strength
 
 LENGTH_NAMES = {
     "thigh": "Thigh",
@@ -76,17 +65,6 @@ TESTS = (
 )
 
 
-class StrengthKeeper(Keeper):
-    """What the kept bests say of the athlete's strength, and what of them is asked about."""
-
-    kind = "strength"
-
-    def work(self, result: Result) -> object:
-        from zesty_lever.choosing.bests import strength_of
-
-        return strength_of(result.case.athlete, result.case.school)
-
-
 class AthleteScreen(Screen):
     """Everything about the person; every change shows at once on the figure and on the bench."""
 
@@ -100,17 +78,12 @@ class AthleteScreen(Screen):
         row.addWidget(self.who, 0)
         row.addWidget(self.picture, 1)
         row.addWidget(self._numbers(), 0)
-        self.strength = StrengthKeeper(session, self)
-        self.strength.known.connect(self._say_strength)
         session.changed.connect(self.refresh)
         self.refresh()
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
-        self.strength.refresh()
-
-    def _say_strength(self, strength: Strength | None) -> None:
-        self.said.setText("…" if strength is None else strength_sentences(strength))
+        self.bests.keeper.refresh()
 
     def sizeHint(self) -> QSize:
         return QSize(1200, 720)
@@ -123,7 +96,8 @@ class AthleteScreen(Screen):
         self._column.setSpacing(4)
         self._build_rows()
         self._test_rows()
-        self._load_rows()
+        self.bests = BestsPanel(self.session, self.theme)
+        self._column.addWidget(self.bests)
         self._sore_rows()
         self._column.addStretch(1)
         return area
@@ -264,56 +238,6 @@ class AthleteScreen(Screen):
             del limits[key]
         self.session.do(edits.change_athlete, f"Set {key.replace('_', ' ')}", limits_deg=limits)
 
-    def _load_rows(self) -> None:
-        self._column.addWidget(heading("Best loads"))
-        row = QHBoxLayout()
-        self.lift = QComboBox()
-        self.lift.setFont(font(12))
-        self.lift.setSizeAdjustPolicy(
-            QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
-        )
-        self.lift.setMinimumContentsLength(10)
-        self.lift.setAccessibleName("Lift")
-        self.lift.setToolTip("The lift that the load was done in.")
-        for entry in catalogue().values():
-            if entry.load and entry.load_range_kg()[1] > 0:
-                self.lift.addItem(entry.name, entry.id)
-        self.lift.setCurrentIndex(self.lift.findData("back-squat-high-bar"))
-        self.done = NumberRow(
-            described("done", "Done", "set to the limit", "kg", 0, 500, 2.5, "Load of the set."),
-            lambda _: None,
-        )
-        self.reps = QSpinBox(minimum=1, maximum=12, value=1, prefix="× ")
-        self.reps.setFont(font(12))
-        self.reps.setAccessibleName("Repetitions")
-        self.reps.setToolTip("Repetitions done to the limit; 1 is a single.")
-        keep = push_button(
-            "Keep", "Keep the best load, estimated from the set (mean of Epley and Brzycki)."
-        )
-        keep.clicked.connect(self._keep_load)
-        row.addWidget(self.lift, 1)
-        row.addWidget(self.reps)
-        row.addWidget(keep)
-        self._column.addWidget(self.done)
-        self._column.addLayout(row)
-        self.bests = Wrapped(wordWrap=True)
-        self.bests.setFont(font(12))
-        self._column.addWidget(self.bests)
-        self.said = Wrapped(wordWrap=True)
-        self.said.setObjectName("faint")
-        self.said.setFont(font(12))
-        self._column.addWidget(self.said)
-
-    def _keep_load(self) -> None:
-        load = self.done.spin.value() / self.done.spin.factor
-        loads = dict(self.session.bench.athlete.best_loads_kg)
-        name = str(self.lift.currentData())
-        if load > 0.0:
-            loads[name] = round(sum(rep_max_kg(load, self.reps.value())) / 2, 1)
-        else:
-            loads.pop(name, None)
-        self.session.do(edits.change_athlete, "Best load", best_loads_kg=loads)
-
     def _sore_rows(self) -> None:
         self._column.addWidget(heading("Sore places"))
         row = QHBoxLayout()
@@ -376,10 +300,7 @@ class AthleteScreen(Screen):
             row.show_value(athlete.limit_deg(key))
         for key, row in self.sided.items():
             row.show_value(athlete.limits_deg.get(key, 0.0))
-        self.bests.setText(
-            "\n".join(best_words(best) for best in athlete.known_bests)
-            or "None kept yet: loads start light, by body mass."
-        )
+        self.bests.refresh()
         self.sores.clear()
         for sore in athlete.sore:
             self.sores.addItem(
@@ -388,16 +309,15 @@ class AthleteScreen(Screen):
 
     def show_units(self) -> None:
         """Take over the units in use."""
-        rows = [*self.base.values(), *(r for r, _ in self.lengths.values()), self.done]
+        rows = [*self.base.values(), *(r for r, _ in self.lengths.values())]
         for row in rows:
             row.show_units()
         self.wall.show_units()
         self.refresh()
-        found: Any = self.strength.found
-        self._say_strength(found)
+        self.bests.show_units()
 
     def themed(self) -> Iterable[Themed]:
-        return (self.picture,)
+        return (self.picture, self.bests.bars)
 
     def sheet(self) -> QWidget:
         return self.picture
