@@ -390,6 +390,51 @@ def test_intervals_hold_the_truth_of_simulated_people(count):
     assert 0.85 <= held / tried <= 0.97
 
 
+# Log SD of a lift's best as a share of the best squat, between people: what pulls share, and its own. Who pulls much
+# pulls much in all of them. Common practice, no source.
+TRADE_SD = {
+    "back-squat-low-bar": (0.0, 0.05),
+    "front-squat": (0.0, 0.07),
+    "conventional-deadlift": (0.11, 0.05),
+    "sumo-deadlift": (0.11, 0.07),
+    "hex-bar-deadlift": (0.11, 0.07),
+    "romanian-deadlift": (0.11, 0.17),
+    "good-morning": (0.11, 0.17),
+    "hip-thrust": (0.0, 0.20),
+    "barbell-rear-foot-elevated-split-squat": (0.0, 0.20),
+    "step-up": (0.0, 0.20),
+}
+PEOPLE = 120
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("known", [(SQUAT,), (SQUAT, PULL)])
+def test_intervals_hold_truths_that_know_no_mechanics(known):
+    """Truths from trade shares and their spreads alone: 90 % intervals hold 0.85 of 120 people over all lifts.
+
+    Single lifts: 0.75 at least. The hex bar is the least sure: here its knees limit it, as a squat's, while people's
+    hex bars spread as their pulls do.
+    """
+    chance = np.random.default_rng(11)
+    held = {name: 0 for name in TRADE_SD if name not in known}
+    for _ in range(PEOPLE):
+        squat = float(130.0 * np.exp(0.15 * chance.standard_normal()))
+        pulls = chance.standard_normal()
+        truth = {SQUAT: squat}
+        for name, (shared, own) in TRADE_SD.items():
+            share = variation(name).load.share_of_back_squat
+            off = shared * pulls + own * chance.standard_normal()
+            truth[name] = squat * share * float(np.exp(off))
+        strength = strength_of(somebody({name: truth[name] for name in known}))
+        for name in held:
+            found = expected_best(strength, name)
+            low, high = variation(name).load_range_kg()
+            held[name] += bool(found.low_kg <= np.clip(truth[name], low, high) <= found.high_kg)
+    shares = {name: count / PEOPLE for name, count in held.items()}
+    assert 0.85 <= np.mean(list(shares.values())) <= 0.97, shares
+    assert min(shares.values()) >= 0.75, shares
+
+
 def test_every_lift_with_a_row_is_in_the_catalogue():
     for name, row in toml_values("effort").items():
         assert name in catalogue()

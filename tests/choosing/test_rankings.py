@@ -120,7 +120,8 @@ def test_reasons_are_in_newton_metres_and_name_the_joint():
     """What the sentence says is what the option's peaks are."""
     for key, weight in (("knee", 1), ("back", -1)):
         best = ranked({key: weight})[0]
-        start, _, rest = best.reason.partition(" % of the hardest lift in the list, ")
+        # A best is known here, so the share is of what the joint can hold, not of the list's hardest.
+        start, _, rest = best.reason.partition(" % of what it can hold, ")
         assert start.startswith(f"{BY_KEY[key].word.capitalize()}: ")
         assert rest.startswith(f"{best.peaks[key]:.0f} N·m")
 

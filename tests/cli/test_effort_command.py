@@ -122,3 +122,32 @@ def test_bests_with_repetitions_are_kept_in_files(tmp_path, capsys):
     status, _, err = run(capsys, "solve", write(tmp_path / "d.json", athlete=spoilt))
     assert status == 1
     assert "1 to 20" in err
+
+
+def test_solve_tells_effort_where_it_is_asked_for(tmp_path, capsys):
+    """The same object as `effort` tells; absent where it would mislead, and without the option."""
+    path = write(tmp_path / "c.json")
+    alone = json.loads(run(capsys, "effort", path)[1])["effort"]
+    assert json.loads(run(capsys, "solve", "--effort", path)[1])["effort"] == alone
+    assert "effort" not in json.loads(run(capsys, "solve", path)[1])
+    assert set(alone["also"]) == {"ankle", "knee_flexors", "hip_abductors"}
+    moving = write(tmp_path / "m.json", mode="dynamic")
+    assert "effort" not in json.loads(run(capsys, "solve", "--effort", moving)[1])
+    lines = tmp_path / "c.jsonl"
+    lines.write_text("\n".join(json.dumps({**CASE, "load_kg": kg}) for kg in (60, 90)))
+    told = [json.loads(line) for line in run(capsys, "solve", "--effort", lines)[1].splitlines()]
+    assert told[0]["effort"]["top_use"]["median"] < told[1]["effort"]["top_use"]["median"]
+
+
+def test_measured_curves_change_what_is_told(tmp_path, capsys):
+    """A knee measured at twice the table uses less; a spoilt table is one line."""
+    table = tmp_path / "s.csv"
+    table.write_text("joint,angle_deg,moment_Nm\nknee,60,520\nknee,110,430\n")
+    path = write(tmp_path / "c.json")
+    usual = json.loads(run(capsys, "effort", path)[1])["effort"]["uses"]["knee"]
+    told = json.loads(run(capsys, "effort", path, "--curves", table)[1])["effort"]["uses"]["knee"]
+    assert told < 0.75 * usual
+    table.write_text("joint,angle_deg,moment_Nm\nknee,60,-3\n")
+    status, _, err = run(capsys, "effort", path, "--curves", table)
+    assert status == 1
+    assert "moment_Nm is -3 N m; allowed is 5 to 2000 N m" in err

@@ -3,7 +3,9 @@
 from types import SimpleNamespace
 
 import pytest
-from hands import settle
+from hands import click, settle
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
 
 from zesty_lever.bench import edits
 from zesty_lever.ui.paint.tiles import difference_text
@@ -69,21 +71,70 @@ def test_a_per_cent_stands_only_where_it_means_something(peaks, says):
 def test_the_athlete_s_screen_says_what_the_bests_mean_and_asks_about_a_slip(window):
     """Strength of each joint with its interval; a deadlift typed as 60 for 160 is asked about, in the units in use."""
     window.show_screen("Athlete")
-    screen, session = window.screen_named("Athlete"), window.session
-    settle(window, lambda: screen.said.text().startswith("Estimated strength"))
-    assert "knee" in screen.said.text() and "lower back" in screen.said.text()
-    assert "right?" not in screen.said.text()
+    panel, session = window.screen_named("Athlete").bests, window.session
+    settle(window, lambda: panel.said.text().startswith("Estimated strength"))
+    assert "knee" in panel.said.text() and "lower back" in panel.said.text()
+    assert "right?" not in panel.said.text()
     slip = {"back-squat-high-bar": 130.0, "conventional-deadlift": 60.0}
     session.do(edits.change_athlete, "Best load", best_loads_kg=slip)
-    assert screen.said.text() == "…"
-    settle(window, lambda: "right?" in screen.said.text())
-    assert "Conventional deadlift, 60 kg: less than the others" in screen.said.text()
+    assert panel.said.text() == "…"
+    settle(window, lambda: "right?" in panel.said.text())
+    assert "Conventional deadlift, 60 kg: less than the others" in panel.said.text()
     window.switch_units()
-    assert "Conventional deadlift, 132 lb" in screen.said.text()
+    assert "Conventional deadlift, 132 lb" in panel.said.text()
     window.switch_units()
-    sets = ({"variation": "front-squat", "load_kg": 80.0, "reps": 5, "at_least": True},)
-    session.do(edits.change_athlete, "Best load", best_loads_kg={}, bests=sets)
-    assert screen.bests.text() == "Front squat: 80.0 kg × 5, more would have gone"
-    session.do(edits.change_athlete, "Best load", bests=())
-    assert "start light" in screen.bests.text()
-    settle(window, lambda: screen.said.text() == "")
+
+
+def test_sets_are_kept_as_they_were_done_and_taken_off_again(window):
+    """Eighty for five with more left; a single beside it; Delete takes one off, undo brings it back."""
+    window.show_screen("Athlete")
+    panel, session = window.screen_named("Athlete").bests, window.session
+    settle(window, lambda: panel.bars.rows)
+    assert "knee" in panel.bars.accessibleName()
+    assert "Worth testing next: conventional deadlift" in panel.said.text()
+    panel.lift.setCurrentIndex(panel.lift.findData("front-squat"))
+    panel.done.spin.setValue(60.0)
+    panel.reps.setValue(5)
+    panel.more.setChecked(True)
+    click(panel, "Keep")
+    (best,) = session.bench.athlete.bests
+    assert (best.load_kg, best.reps, best.at_least) == (60.0, 5, True)
+    assert panel.list.item(1).text() == "Front squat: 60.0 kg × 5, more would have gone"
+    panel.list.setFocus()
+    panel.list.setCurrentRow(0)
+    QTest.keyClick(panel.list, Qt.Key.Key_Delete)
+    assert session.bench.athlete.best_loads_kg == {}
+    session.history.undo()
+    assert session.bench.athlete.best_loads_kg == {"back-squat-high-bar": 85.0}
+    session.do(edits.change_athlete, "Best load", best_loads_kg={}, bests=())
+    settle(window, lambda: "start light" in panel.said.text())
+    assert not panel.bars.isVisible()
+
+
+def test_measured_strength_is_taken_in_and_forgotten(window, tmp_path):
+    """A gauge's table replaces the knee's; a spoilt one is said, and nothing changes."""
+    window.show_screen("Athlete")
+    panel, session = window.screen_named("Athlete").bests, window.session
+    table = tmp_path / "knee.csv"
+    table.write_text("joint,angle_deg,load_kg,lever_m\nknee,60,60,0.35\nknee,90,57,0.35\n")
+    panel.take_curves(table)
+    assert panel.curves.text() == "Measured: knee 60 to 90°."
+    settle(window, lambda: panel.bars.rows)
+    assert panel.bars.rows["knee"][0] > 1.04
+    table.write_text("joint,angle_deg,moment_Nm\nelbow,60,200\n")
+    panel.take_curves(table)
+    assert "joint is elbow" in window.message.text()
+    click(panel, "Forget")
+    assert session.bench.athlete.strength_curves == {}
+
+
+def test_the_rep_strip_draws_how_much_is_used_and_the_hard_zone(window):
+    """Once known the strip changes and says where it is hard; in motion it is not drawn."""
+    strip = window.bench.strip
+    plain = strip.grab().toImage()
+    settle(window, lambda: strip.told is not None)
+    assert strip.grab().toImage() != plain
+    assert "hard zone from" in strip.spoken.accessibleName()
+    window.session.do(edits.change_setup, "moving", mode="dynamic")
+    settle(window, lambda: strip.told is None)
+    assert "hard zone" not in strip.spoken.accessibleName()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 import numpy as np
@@ -95,6 +95,8 @@ class Effort:
     best: Expected | None
     basis: str
     curve: UseCurve
+    # Ankle, knee flexors, hip abductors: shown, never limiting; empty where nobody asked.
+    also: Mapping[str, float] = field(default_factory=dict)
 
 
 def lift_use(name: str) -> LiftUse:

@@ -446,6 +446,13 @@ def effort_words(told: Effort, *, loaded: bool) -> str:
     return minus(f"{words}. {told.basis.capitalize()}.")
 
 
+def also_words(told: Effort) -> str:
+    """Uses that are shown and never limit; empty where they are not known."""
+    names = {"ankle": "ankle", "knee_flexors": "knee flexors", "hip_abductors": "hip abductors"}
+    parts = [f"{names[name]} {100 * use:.0f} %" for name, use in told.also.items()]
+    return f"Also, never limiting: {', '.join(parts)}." if parts else ""
+
+
 def best_words(best: Best) -> str:
     """A kept best: the lift, the load, and how it was done."""
     words = f"{variation(best.variation).name}: {UNITS.text(best.load_kg, 'kg')}"

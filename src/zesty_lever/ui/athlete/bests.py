@@ -211,7 +211,8 @@ class BestsPanel(QWidget):
         self.list.setVisible(bool(words))
         self.curves.setText(curve_words(athlete))
         self.forget.setVisible(bool(athlete.strength_curves))
-        if not words:
+        if not words and not athlete.strength_curves:
+            self.bars.show_rows({})
             self.said.setText("None kept yet: loads start light, by body mass.")
 
     def show_units(self) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 from zesty_lever.analysis import Result
@@ -36,11 +37,13 @@ class EffortKeeper(Keeper):
     kind = "effort"
 
     def work(self, result: Result) -> object:
+        from zesty_lever.choosing.also import also_uses
         from zesty_lever.choosing.bests import effort_of, misleads, strength_of
 
         if misleads(result):
             return NOTHING_TO_SAY
         try:
-            return effort_of(result.case, strength_of(result.case.athlete, result.case.school))
+            told = effort_of(result.case, strength_of(result.case.athlete, result.case.school))
+            return replace(told, also=also_uses(result))
         except CaseError:
             return NOTHING_TO_SAY

@@ -24,7 +24,12 @@ from zesty_lever.ui.bench.discs_button import DiscsButton
 from zesty_lever.ui.kit.controls import NumberRow, Wrapped, described, menu_button, plain_tip
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
-from zesty_lever.wording.sentences import discs_words, effort_words, usual_load_words
+from zesty_lever.wording.sentences import (
+    also_words,
+    discs_words,
+    effort_words,
+    usual_load_words,
+)
 
 if TYPE_CHECKING:
     from zesty_lever.choosing.bests import Effort
@@ -116,6 +121,12 @@ ANCHOR_FIELDS = {
 MODELS: dict[str, Any] = {"mass": MassLoad, "band": BandLoad, "cable": CableLoad, "push": PushLoad}
 
 
+USE_TIP = (
+    "Use: the moment over what this joint of this athlete can hold at its angle. Estimates from remembered strength "
+    "tables, for choosing loads to try, never a maximum to attempt."
+)
+
+
 class LoadEditor(QWidget):
     """Everything that is carried or pulls, below the load's own row."""
 
@@ -141,10 +152,7 @@ class LoadEditor(QWidget):
         self.effort = Wrapped(wordWrap=True)
         self.effort.setObjectName("faint")
         self.effort.setFont(font(12))
-        self.effort.setToolTip(
-            "Use: the moment over what this joint of this athlete can hold at its angle. Estimates from remembered "
-            "strength tables, for choosing loads to try, never a maximum to attempt."
-        )
+        self.effort.setToolTip(USE_TIP)
         self._layout.addWidget(self.effort)
         both = QHBoxLayout()
         self.differs = QCheckBox("Another load on the way up")
@@ -184,6 +192,7 @@ class LoadEditor(QWidget):
             self.effort.setText("…" if told is None else told)
         else:
             self.effort.setText(effort_words(told, loaded=loaded))
+            self.effort.setToolTip(f"{also_words(told)} {USE_TIP}".strip())
 
     def _let_differ(self, on: bool) -> None:  # noqa: FBT001
         load = self.session.result.case.load_kg if on else None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
@@ -12,6 +13,7 @@ from PySide6.QtWidgets import QSizePolicy
 from zesty_lever.analysis import Result
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.joints import HIP, JOINTS, KNEE, LOWER_BACK
+from zesty_lever.ui.bench.use_curve import paint_use
 from zesty_lever.ui.kit.plot import Axes, Axis, Plot
 from zesty_lever.ui.kit.spoken import Spoken
 from zesty_lever.ui.kit.theme import Theme, font
@@ -20,6 +22,9 @@ from zesty_lever.ui.paint.levers import paint_joint_dot
 from zesty_lever.ui.session import Session
 from zesty_lever.wording.sentences import rep_sentences
 from zesty_lever.wording.units import minus
+
+if TYPE_CHECKING:
+    from zesty_lever.choosing.bests import Effort
 
 # Where a rep starts and ends, and where it turns.
 END_WORDS = {
@@ -48,6 +53,8 @@ class RepStrip(Plot):
         self._ground_key: tuple[object, ...] = ()
         self._ground_of: Result | None = None
         self._ground_picture = QPixmap()
+        # How hard the set-up is for this athlete, once it is known.
+        self.told: Effort | None = None
         self.setMinimumHeight(150)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.spoken = Spoken(self)
@@ -55,6 +62,12 @@ class RepStrip(Plot):
         for signal in (session.changed, session.moment_changed):
             signal.connect(self.update)
             signal.connect(self._speak)
+        self._speak()
+
+    def show_effort(self, told: Effort | str | None) -> None:
+        """Draw how much is used over the way up, or nothing where it is not known or would mislead."""
+        self.told = None if isinstance(told, str) else told
+        self.update()
         self._speak()
 
     def _speak(self) -> None:
@@ -66,6 +79,9 @@ class RepStrip(Plot):
             values = session.result.shown.moments.extension[ROWS, now].tolist()
             carried = (f"{word} {v:.0f}" for (_, word), v in zip(CURVES, values, strict=True))
             words += f"; {', '.join(carried)} newton metres"
+        if self.told is not None and not session.dragging:
+            low, high = (100.0 * end for end in self.told.hard_zone)
+            words += f"; hard zone from {low:.0f} to {high:.0f} per cent of the depth"
         self.spoken.tell(minus(words), now, 0, len(times.progress) - 1)
         self.setAccessibleDescription(re.sub("<br>", " ", rep_sentences(session.result)))
 
@@ -96,6 +112,8 @@ class RepStrip(Plot):
         axes, painter = self.axes(), self.painter()
         painter.drawPixmap(0, 0, self._ground(axes))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.told is not None and self.session.result.feasible and not self.session.dragging:
+            paint_use(painter, axes, self.theme, self.session.result, self.told)
         self._paint_curves(painter, axes, self.session.editing)
         self._paint_cursor(painter, axes)
 

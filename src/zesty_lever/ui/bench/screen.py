@@ -64,6 +64,7 @@ class BenchScreen(Screen):
         self.effort = EffortKeeper(session, self)
         self.effort.known.connect(self.panel.loads.show_effort)
         self.effort.known.connect(self.demand.board.show_effort)
+        self.effort.known.connect(self.strip.show_effort)
         self.views = QStackedWidget()
         self.views.addWidget(self.figure)
         self.views.addWidget(self.front)
