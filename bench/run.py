@@ -219,6 +219,39 @@ def bench_solve() -> None:
     )
 
 
+def bench_effort() -> None:
+    """Demands of the catalogue, calibration from three bests, all expected bests once demands are known."""
+    from zesty_lever.cases.parse import athlete_from
+    from zesty_lever.choosing import bests as told
+    from zesty_lever.choosing.calibrate import Known, calibrated
+    from zesty_lever.exercises.catalogue import catalogue
+
+    athlete = athlete_from({"height_m": 1.78, "mass_kg": 82, "sex": "male"})
+    kilograms = {"back-squat-high-bar": 130, "conventional-deadlift": 160, "front-squat": 108}
+    loaded = [v.id for v in catalogue().values() if v.load and v.load_range_kg()[1] > 0]
+    cases = {name: told.Case(athlete=athlete, variation=name) for name in loaded}
+
+    def demands() -> None:
+        told._demand.cache_clear()  # noqa: SLF001 (a cold start is what is timed)
+        for case in cases.values():
+            told.demand_for(case)
+
+    known = [
+        Known(n, told.demand_for(cases[n]), kg, told.lift_use(n).use, told.lift_use(n).sd)
+        for n, kg in kilograms.items()
+    ]
+    strength = told.strength_of(athlete.changed(best_loads_kg=kilograms))
+    print(f"demands of {len(loaded)} lifts        {timed(demands, 3):6.2f} s    aim < 1 s")
+    print(
+        f"calibration, three bests   {1e3 * timed(lambda: calibrated(athlete, known), 9):6.1f} ms   aim < 40 ms"
+    )
+    every = timed(lambda: [told.expected_best(strength, name) for name in loaded], 3)
+    print(f"all expected bests         {every:6.2f} s    aim < 0.3 s")
+    print(
+        f"the best worth testing     {1e3 * timed(lambda: told.most_telling(strength), 3):6.1f} ms"
+    )
+
+
 def bench_measure() -> None:
     """A 10 s 1080p60 H.264 clip: first frame, steps both ways, following four marks on one core."""
     from fractions import Fraction
@@ -241,7 +274,9 @@ def bench_measure() -> None:
         stream.codec_context.gop_size = 60
         for number in range(600):
             y = round(50 + 45 * np.sin(number / 40))
-            frame = np.concatenate([ground[y : y + 1080, 60:1980], np.full((540, 1920), 128, np.uint8)])
+            frame = np.concatenate(
+                [ground[y : y + 1080, 60:1980], np.full((540, 1920), 128, np.uint8)]
+            )
             picture = av.VideoFrame.from_ndarray(frame, format="yuv420p")
             picture.pts, picture.time_base = number, Fraction(1, 60)
             out.mux(stream.encode(picture))
@@ -250,7 +285,9 @@ def bench_measure() -> None:
     run = [sys.executable, "-c", code]
     bare = [sys.executable, "-c", "import zesty_lever.measure.measuring"]
     first, base = (timed(lambda r=r: subprocess.run(r, check=True), 3) for r in (run, bare))
-    print(f"first frame of a 10 s 1080p60 clip   {first - base:5.2f} s above the program's own start   aim < 0.5 s")
+    print(
+        f"first frame of a 10 s 1080p60 clip   {first - base:5.2f} s above the program's own start   aim < 0.5 s"
+    )
     clip = Clip(path)
     clip.picture(100)
 
@@ -298,4 +335,5 @@ if __name__ == "__main__":
     bench_drag()
     bench_families()
     bench_start()
+    bench_effort()
     bench_measure()
