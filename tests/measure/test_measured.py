@@ -200,6 +200,30 @@ def stills(made, marks, frames):
     return measure(Stills(made, frames), marks.changed(marks=own))
 
 
+def test_a_lifted_heel_a_knee_past_the_toe_and_a_straying_bar_are_told():
+    """Filmed with the heel 10 degrees up and the shin at 42: each with its size; the heel goes into the set-up.
+
+    With only the ball to stand on, the trunk as measured may tip by a hair: inside its error balance finds it.
+    """
+    shot = some_take(3)
+    settings = {k: shot.cases[0].settings[k] for k in ("stance_m", "toe_out_deg", "thigh_deg")}
+    lifted = {**settings, "heel_lift_deg": 10.0, "shin_deg": 42.0, "trunk_deg": None}
+    case = analyse(shot.cases[0].changed(settings={**lifted, "pressure_fraction": 0.73})).case
+    shot = replace(shot, cases=(case,))
+    frames = list(range(0, len(shot.times_s), 3))
+    names = ("ankle", "knee", "hip", "bar", "heel", "ball", "toe")
+    marks = marks_from(marks_of(Film(shot), frames, names, finger=0.0, school="hips-first"))
+    motion = stills(Film(shot), marks, frames)
+    sizes = {f.code: f.size for f in motion.findings}
+    assert sizes["heel-lift"] == pytest.approx(10.0, abs=2.0)
+    points = shot.motion.at(shot.motion.reps[0][1])
+    past = 100.0 * float(points["knee_right"][0] - points["toe_right"][0])
+    assert sizes["knee-past-toe"] == pytest.approx(past, abs=2.5)
+    assert "bar-drift" in sizes
+    assert motion.case.settings["heel_lift_deg"] == pytest.approx(10.0, abs=2.0)
+    assert analyse(motion.case).feasible
+
+
 def test_a_thigh_seen_longer_than_it_was_measured_is_said():
     """An athlete whose thigh was taped 20 % shorter than it is: the picture contradicts."""
     marks = marked("squat-side")

@@ -8,11 +8,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from zesty_lever.cases.model import Athlete
-from zesty_lever.choosing.effort import Demand, at_load, top_use
+from zesty_lever.choosing.effort import Demand, about, at_load, top_use
 from zesty_lever.choosing.strength import UNKNOWNS, people, repetition_share
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.physics.vectors import Array
@@ -42,6 +43,11 @@ class Known:
     sd: float
     reps: int = 1
     at_least: bool = False
+
+    @cached_property
+    def near(self) -> Demand:
+        """The demand at the loads about its own."""
+        return about(self.demand, self.load_kg)
 
     @property
     def aim(self) -> tuple[float, float]:
@@ -114,7 +120,8 @@ def _misfits(
     found = []
     for best in bests:
         aim, sd = best.aim
-        use = at_load(best.demand, top_use(best.demand, person, soft=soft), best.load_kg)
+        near = best.near
+        use = at_load(near, top_use(near, person, soft=soft), best.load_kg)
         miss = (np.log(np.maximum(use, 1e-6)) - aim) / sd
         found.append(np.maximum(miss, 0.0) if best.at_least else miss)
     return np.stack(found, axis=1)

@@ -8,7 +8,7 @@ share of hip extension. Statics only: one-repetition bests are slow.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -32,6 +32,18 @@ SOFT = 20.0
 HARD_SHARE = 0.9
 # One leg does the work: the other hangs or only steadies.
 FULL_KNEE_BEND_DEG = 100.0
+
+
+# What of a demand differs from load to load.
+BY_LOAD = (
+    "hip_Nm",
+    "hip_extends_Nm",
+    "knee_Nm",
+    "back_Nm",
+    "hip_deg",
+    "knee_deg",
+    "lumbar_deg",
+)
 
 
 @dataclass(frozen=True)
@@ -211,6 +223,18 @@ def at_load(demand: Demand, tops: Array, load_kg: Array | float) -> Array:
     share = (wanted - loads[row]) / (loads[row + 1] - loads[row])
     found: Array = start + share * (end - start)
     return found
+
+
+def about(demand: Demand, load_kg: float) -> Demand:
+    """The demand at the two loads that `at_load` goes between for a load: half the work of all four."""
+    loads = demand.loads_kg
+    row = int(np.clip(np.searchsorted(loads, load_kg) - 1, 0, len(loads) - 2))
+    rows = slice(row, row + 2)
+    return replace(
+        demand,
+        loads_kg=loads[rows],
+        **{name: getattr(demand, name)[rows] for name in BY_LOAD},
+    )
 
 
 def load_for(demand: Demand, tops: Array, use: Array | float) -> Array:

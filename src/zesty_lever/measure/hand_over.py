@@ -96,6 +96,18 @@ def _checked(
         )
         return None, warned
     if result.error is not None:
+        balanced = _balanced(case, result.error.code)
+        if balanced is not None:
+            warned.append(
+                Warned(
+                    "trunk-by-balance",
+                    float(case.settings["trunk_deg"] or 0.0),
+                    "deg",
+                    "As measured the load falls just outside the foot; inside the trunk's error it stands, so balance "
+                    "finds the trunk of the set-up.",
+                )
+            )
+            return balanced, warned
         warned.append(
             Warned(
                 "does-not-stand",
@@ -106,6 +118,22 @@ def _checked(
             )
         )
     return case, warned
+
+
+def _balanced(case: Case, code: str) -> Case | None:
+    """The case with its trunk left to balance, where that stays inside the trunk's own error."""
+    trunk = case.settings.get("trunk_deg")
+    errors = case.errors
+    if code != "would-tip" or trunk is None or errors is None or errors.trunk_deg is None:
+        return None
+    free = case.changed(
+        settings={**case.settings, "trunk_deg": None}, errors=errors.changed(trunk_deg=None)
+    )
+    result = analyse(free)
+    if result.error is not None:
+        return None
+    found = float(np.degrees(result.solved.pose.line_rad[result.timeline.bottom]))
+    return free if abs(found - trunk) <= 2.0 * errors.trunk_deg else None
 
 
 def _tempo(rep: Rep) -> tuple[float, float, float, float] | None:
