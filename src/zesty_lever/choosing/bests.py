@@ -112,6 +112,14 @@ def lift_use(name: str) -> LiftUse:
     return LiftUse(*ROUGH, "", rough=True)
 
 
+def told_share(name: str) -> float:
+    """What a lift's uses are told times: a best can't take more than all there is.
+
+    Where the table says that a usual best takes more than 1 (the hex bar's knees), the model asks too much there.
+    """
+    return 1.0 / max(lift_use(name).use, 1.0)
+
+
 @lru_cache(maxsize=512)
 def _demand(text: str) -> Demand:
     return demand_of(resolve(case_from(json.loads(text))))
@@ -245,8 +253,9 @@ def effort_of(case: ResolvedCase, strength: Strength) -> Effort:
         )
     demand = demand_for(case)
     person = person_of(strength)
+    times = told_share(case.variation)
     tops = at_load(demand, top_use(demand, person), case.load_kg)
-    median, low, high = _middle(tops)
+    median, low, high = _middle(times * tops)
     joint, share = _limit(demand, person_of(strength, full=True), case.load_kg)
     lift = lift_use(case.variation)
     best = expected_best(strength, case.variation, case.school)
@@ -259,7 +268,7 @@ def effort_of(case: ResolvedCase, strength: Strength) -> Effort:
         share,
         lift.other if lift.use < OTHER_FIRST else "",
         hard_zone(demand, person, case.load_kg),
-        {key: _middle(values) for key, values in shares.items()},
+        {key: _middle(times * values) for key, values in shares.items()},
         best,
         _basis(strength),
         use_curve(case, strength),
@@ -333,6 +342,7 @@ def use_curve(case: ResolvedCase, strength: Strength) -> UseCurve:
     row = int(np.clip(np.searchsorted(loads, load) - 1, 0, len(loads) - 2))
     share = (load - loads[row]) / (loads[row + 1] - loads[row])
     at = every[:, :, row] + share * (every[:, :, row + 1] - every[:, :, row])
+    at = told_share(case.variation) * at
     ends = 0.5 * (1.0 - LEVEL)
     median, low, high = np.quantile(at.max(axis=0), [0.5, ends, 1.0 - ends], axis=0)
     leading = np.median(at, axis=1).argmax(axis=0)
@@ -348,7 +358,7 @@ def _middle(values: Array) -> tuple[float, float, float]:
 def use_over_the_rep(case: ResolvedCase, strength: Strength) -> list[dict[str, object]]:
     """Median use of hip and knee (of the leg that works more) and back, frame by frame on the way up."""
     demand = demand_for(case)
-    middle = np.median(uses(demand, person_of(strength)), axis=1)
+    middle = told_share(case.variation) * np.median(uses(demand, person_of(strength)), axis=1)
     found: list[dict[str, object]] = []
     for frame, progress in enumerate(demand.progress):
         at = [float(np.interp(case.load_kg, demand.loads_kg, row[:, frame])) for row in middle]

@@ -11,6 +11,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from zesty_lever.analysis import Result
+from zesty_lever.choosing.bests import told_share
 from zesty_lever.choosing.effort import Demand, demand_at, uses
 from zesty_lever.choosing.strength import People
 from zesty_lever.physics.vectors import Array
@@ -28,7 +29,8 @@ def use_features(result: Result, person: People) -> Mapping[str, float]:
     if the case is impossible.
     """
     demand = demand_at(result)
-    hip, knee, back = np.median(uses(demand, person)[:, :, 0], axis=1)
+    times = told_share(result.case.variation)
+    hip, knee, back = times * np.median(uses(demand, person)[:, :, 0], axis=1)
     stretched = hip * _long(demand) * np.maximum(1.0 - knee, 0.0)
     return {
         "hip": float(hip.max()),
