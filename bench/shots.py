@@ -94,7 +94,7 @@ def other_screens(window: Window, keep: Keep, settle: Settle) -> None:
     session.do(edits.edit_slot, 0)
     session.do(edits.switch_athlete, 0)
     window.show_screen("Athlete")
-    strength = window.screen_named("Athlete").strength
+    strength = window.screen_named("Athlete").bests.keeper
     settle(lambda: strength.found is not None)
     keep("athlete")
     measure = window.screen_named("Measure")

@@ -74,7 +74,7 @@ def paint_use(painter: QPainter, axes: Axes, theme: Theme, result: Result, told:
     painter.setFont(font(11))
     painter.setPen(QColor(theme.faint))
     painter.drawText(
-        QRectF(ends[1] - 190, y(1.0) - 15, 188, 14),
+        QRectF(ends[1] - 80, y(1.0) - 15, 78, 14),
         Qt.AlignmentFlag.AlignRight,
-        "use of what holds; line 100 %",
+        "use 100 %",
     )
