@@ -224,6 +224,36 @@ def test_a_lifted_heel_a_knee_past_the_toe_and_a_straying_bar_are_told():
     assert analyse(motion.case).feasible
 
 
+@pytest.mark.parametrize(
+    "name",
+    [
+        "romanian-deadlift",
+        "conventional-deadlift",
+        "hip-thrust",
+        "split-squat",
+        "step-up",
+        "good-morning",
+    ],
+)
+def test_every_family_is_measured(name):
+    """Two reps of 2 s down and 1 s up, marked to a pixel: angles to 1.5 (trunk 2.5) degrees RMS, reps, tempo in its order."""
+    shot = some_take(3)
+    case = analyse(
+        shot.cases[0].changed(variation=name, settings={}, load_kg=None, tempo_s=(2, 0, 1, 0))
+    ).case
+    shot = replace(shot, cases=(case, case))
+    names = ["ankle", "knee", "hip", "shoulder", *(["bar"] if "bar" in shot.motion.tracks else [])]
+    frames = list(range(0, len(shot.times_s), 2))
+    motion = stills(Film(shot), marks_from(marks_of(Film(shot), frames, names, finger=0.0)), frames)
+    errors = off(motion, shot)
+    for angle, most in (("shin", 1.5), ("thigh", 1.5), ("trunk", 2.5)):
+        assert np.sqrt(np.nanmean(errors[angle] ** 2)) < most
+    assert len(motion.reps) == 2
+    for rep in motion.reps:
+        assert rep.tempo_s[0] == pytest.approx(2.0, abs=0.35)
+        assert rep.tempo_s[2] == pytest.approx(1.0, abs=0.35)
+
+
 def test_a_thigh_seen_longer_than_it_was_measured_is_said():
     """An athlete whose thigh was taped 20 % shorter than it is: the picture contradicts."""
     marks = marked("squat-side")

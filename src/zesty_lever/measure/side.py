@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -90,7 +91,7 @@ def measure_side(clip: Clip, marks: MarksFile, tracks: Tracks) -> Motion:
         for name, value in errors.whole.items()
     }
     height = _height(raw, entry)
-    reps = reps_of(times, height, _bend(angles, entry))
+    reps = _in_order(reps_of(times, height, _bend(angles, entry)), entry)
     low, rep = _deepest(times, raw, reps, marks)
     views = _views(times, raw, angles, sd, errors.parts, reps, low)
     school = school_of(marks)
@@ -154,7 +155,30 @@ def _mid_foot_m(build: Build) -> float:
 def _height(raw: Seen, entry: Variation | None) -> Array:
     """The height whose falling and rising are reps; bridges and floor pulls begin at the bottom."""
     height = raw.hip[:, 1] if raw.bar is None or np.isnan(raw.bar).all() else raw.bar[:, 1]
-    return -height if entry is not None and (entry.lies or entry.from_floor) else height
+    if raw.bar is None and raw.shoulder is not None and _range(raw.shoulder[:, 1]) > _range(height):
+        # In hinges without a bar the shoulders move, the hips hardly.
+        height = raw.shoulder[:, 1]
+    return -height if _starts_low(entry) else height
+
+
+def _starts_low(entry: Variation | None) -> bool:
+    """Whether a rep goes up first: bridges and floor pulls."""
+    return entry is not None and (entry.lies or entry.from_floor)
+
+
+def _range(values: Array) -> float:
+    """From the lowest to the highest; 0 where nothing is known."""
+    return 0.0 if np.isnan(values).all() else float(np.nanmax(values) - np.nanmin(values))
+
+
+def _in_order(reps: tuple[Rep, ...], entry: Variation | None) -> tuple[Rep, ...]:
+    """Tempo as down, pause, up, pause also where the first move is up."""
+    if not _starts_low(entry):
+        return reps
+    return tuple(
+        replace(rep, tempo_s=(rep.tempo_s[2], rep.tempo_s[3], rep.tempo_s[0], rep.tempo_s[1]))
+        for rep in reps
+    )
 
 
 def _bend(angles: Mapping[str, Array], entry: Variation | None) -> Array:
@@ -163,10 +187,10 @@ def _bend(angles: Mapping[str, Array], entry: Variation | None) -> Array:
     bends = [knee]
     if "trunk" in angles:
         bends.append(angles["trunk"] + 90.0 - angles["thigh"])
-    widths = [0.0 if np.isnan(b).all() else float(np.nanmax(b) - np.nanmin(b)) for b in bends]
+    widths = [_range(bend) for bend in bends]
     # The knee is seen best: another joint has to move clearly more.
     best = 1 if len(bends) > 1 and widths[1] > 1.5 * widths[0] else 0
-    return -bends[best] if entry is not None and (entry.lies or entry.from_floor) else bends[best]
+    return -bends[best] if _starts_low(entry) else bends[best]
 
 
 def _deepest(times: Array, raw: Seen, reps: tuple[Rep, ...], marks: MarksFile) -> tuple[int, int]:
