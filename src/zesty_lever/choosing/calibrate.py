@@ -13,8 +13,8 @@ from functools import cached_property
 import numpy as np
 
 from zesty_lever.cases.model import Athlete
-from zesty_lever.choosing.effort import Demand, about, at_load, top_use
-from zesty_lever.choosing.strength import UNKNOWNS, people, repetition_share
+from zesty_lever.choosing.effort import Demand, about, at_frames, at_load, top_use, uses
+from zesty_lever.choosing.strength import UNKNOWNS, People, people, repetition_share
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.physics.vectors import Array
 
@@ -25,6 +25,8 @@ STEP, SEARCH_ROUNDS, SAMPLE_ROUNDS, ENOUGH = 0.15, 6, 4, 150
 SHAPE_WIDTH = 0.5
 DEGREES, WIDENED, REFITTED, FROM_PRIOR = 5.0, 1.3, 1.15, 0.1
 DIAGONAL = 0.15
+# Where a best is looked at: frames with at least so much of the most use, of anybody (mass, kg, does not matter).
+WELL_BELOW, USUAL_KG = 0.55, 80.0
 # A best that is further off than this is asked about, SDs.
 ODD_BEST, ODD_LEVEL, ODD_APART = 2.5, 2.5, 1.2
 
@@ -46,8 +48,14 @@ class Known:
 
     @cached_property
     def near(self) -> Demand:
-        """The demand at the loads about its own."""
-        return about(self.demand, self.load_kg)
+        """The demand at the loads about its own, where it may be hardest.
+
+        Frames at which a usual person uses less than `WELL_BELOW` of the most are nobody's hardest.
+        """
+        demand = about(self.demand, self.load_kg)
+        usual = People(np.zeros((1, len(UNKNOWNS))), USUAL_KG, woman=False, spread=0.0)
+        most = uses(demand, usual).max(axis=(0, 1, 2))
+        return at_frames(demand, most >= WELL_BELOW * most.max())
 
     @property
     def aim(self) -> tuple[float, float]:

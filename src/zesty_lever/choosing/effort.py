@@ -237,6 +237,16 @@ def about(demand: Demand, load_kg: float) -> Demand:
     )
 
 
+def at_frames(demand: Demand, kept: Array) -> Demand:
+    """The demand at some of its frames, booleans ``(frames,)``."""
+    return replace(
+        demand,
+        progress=demand.progress[kept],
+        since_turn=demand.since_turn[kept],
+        **{name: getattr(demand, name)[:, kept] for name in BY_LOAD},
+    )
+
+
 def load_for(demand: Demand, tops: Array, use: Array | float) -> Array:
     """Load (kg) at which the top use is so much, ``(draws,)``; 0 at least, beyond the loads straight on."""
     loads = demand.loads_kg
