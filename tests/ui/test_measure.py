@@ -12,7 +12,7 @@ from PySide6.QtGui import QDropEvent, QGuiApplication, QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from zesty_lever.ui.measure.picture import Tool
+from zesty_lever.ui.measure.tools import Tool
 
 SIDE = CLIPS / "squat-side.mp4"
 

@@ -22,12 +22,11 @@ from zesty_lever.measure.marks import MarksFile
 from zesty_lever.measure.motion import Motion, Warned
 from zesty_lever.measure.project import middle, standing
 from zesty_lever.measure.reps import Rep, reps_of
-from zesty_lever.measure.side import carried, entry_of, school_of
+from zesty_lever.measure.side import carried, check_needed, entry_of, school_of
 from zesty_lever.measure.smooth import ANGLE_HZ, smoothed
 from zesty_lever.measure.track import Tracks
 from zesty_lever.measure.warn import track_warnings
 from zesty_lever.physics.vectors import Array, smoothstep
-from zesty_lever.problems import CaseError
 
 NEEDED = tuple(f"{name}_{side}" for name in ("ankle", "knee") for side in SIDES)
 PLANTED = tuple(f"{name}_{side}" for name in ("ankle", "toe", "heel") for side in SIDES)
@@ -66,14 +65,7 @@ class Sides:
 
 def measure_front(clip: Clip, marks: MarksFile, tracks: Tracks) -> Motion:
     """Measure a front view. Raises `CaseError` where too few marks are set."""
-    lacking = [name for name in NEEDED if name not in tracks.names]
-    if lacking:
-        raise CaseError(
-            "needs-marks",
-            f"marks of {', '.join(lacking)} are missing; a front view needs both ankles and both knees",
-            key="marks",
-            allowed=list(NEEDED),
-        )
+    check_needed(tracks, NEEDED, "a front view needs both ankles and both knees")
     entry = entry_of(marks)
     px, inferred = carried(tracks, PLANTED)
     times = clip.times_s[tracks.first : tracks.first + len(px["ankle_left"])]

@@ -65,16 +65,21 @@ def carried(
     return px, inferred
 
 
-def measure_side(clip: Clip, marks: MarksFile, tracks: Tracks) -> Motion:
-    """Measure a side view. Raises `CaseError` where too few marks are set."""
-    lacking = [name for name in NEEDED if name not in tracks.names]
+def check_needed(tracks: Tracks, needed: tuple[str, ...], why: str) -> None:
+    """Refuse a view without the marks that it needs. Raises `CaseError`."""
+    lacking = [name for name in needed if name not in tracks.names]
     if lacking:
         raise CaseError(
             "needs-marks",
-            f"marks of {', '.join(lacking)} are missing; a side view needs ankle, knee and hip",
+            f"marks of {', '.join(lacking)} are missing; {why}",
             key="marks",
-            allowed=list(NEEDED),
+            allowed=list(needed),
         )
+
+
+def measure_side(clip: Clip, marks: MarksFile, tracks: Tracks) -> Motion:
+    """Measure a side view. Raises `CaseError` where too few marks are set."""
+    check_needed(tracks, NEEDED, "a side view needs ankle, knee and hip")
     entry, size = entry_of(marks), (clip.width, clip.height)
     build = build_of(marks, entry)
     px, inferred = carried(tracks, PLANTED)

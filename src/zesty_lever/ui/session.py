@@ -14,7 +14,7 @@ from typing import ParamSpec
 
 import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
-from PySide6.QtGui import QUndoCommand, QUndoStack
+from PySide6.QtGui import QUndoStack
 
 from zesty_lever.analysis import Impossible, Result, analyse, other_peaks
 from zesty_lever.bench.edit import Edit, Refused
@@ -26,12 +26,11 @@ from zesty_lever.exercises.catalogue import variation
 from zesty_lever.feasibility import advised, nearest_drawable
 from zesty_lever.problems import CaseError
 from zesty_lever.ui.jobs import Jobs
+from zesty_lever.ui.steps import HeldStep
 
 P = ParamSpec("P")
 AUTOSAVE_AFTER_MS, LONGEST_UNSAVED_MS, RETRY_SAVE_MS = 400, 2000, 5000
 ADVISE_AFTER_MS = 120
-# Steps of one kind that come this quickly are one held key.
-HELD_KEY, HELD_KEY_S = 1, 0.35
 # While something is dragged the figure follows every step, curves and numbers at most this often.
 NUMBERS_EVERY_MS = 40
 
@@ -53,33 +52,17 @@ def _advised(result: Result) -> Result:
     return replace(result, outcome=replace(result.outcome, problems=problems))
 
 
-class _Step(QUndoCommand):
+class _Step(HeldStep[Bench]):
     """One step of history: the bench before and after."""
 
     def __init__(
         self, session: Session, label: str, before: Bench, after: Bench, *, merges: bool = False
     ) -> None:
-        super().__init__(label)
-        self._session, self._before, self.after = session, before, after
-        self._merges, self.at_s = merges, time.monotonic()
+        super().__init__(label, before, after, merges=merges)
+        self._session = session
 
-    def id(self) -> int:
-        return HELD_KEY if self._merges else -1
-
-    def mergeWith(self, other: QUndoCommand) -> bool:
-        """Take over the next step of the same kind where it comes as quickly as from a held key."""
-        if not isinstance(other, _Step) or other.text() != self.text():
-            return False
-        if other.at_s - self.at_s > HELD_KEY_S:
-            return False
-        self.after, self.at_s = other.after, other.at_s
-        return True
-
-    def undo(self) -> None:
-        self._session.show_bench(self._before)
-
-    def redo(self) -> None:
-        self._session.show_bench(self.after)
+    def show(self, state: Bench) -> None:
+        self._session.show_bench(state)
 
 
 class Session(QObject):

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
-from PySide6.QtGui import QImage, QUndoCommand
+from PySide6.QtGui import QImage
 
 from zesty_lever.bench import edits as bench_edits
 from zesty_lever.bench.edit import Refused
@@ -23,43 +22,26 @@ from zesty_lever.problems import CaseError
 from zesty_lever.ui.kit.waiting import Waiting
 from zesty_lever.ui.measure.reel import Reel
 from zesty_lever.ui.session import Session
+from zesty_lever.ui.steps import HeldStep
 
 SAVE_AFTER_MS, MEASURE_AFTER_MS = 500, 60
-HELD_KEY, HELD_KEY_S = 2, 0.5
 
 
-class _MarkStep(QUndoCommand):
+class _MarkStep(HeldStep[MarksFile]):
     """One step of history: the marks before and after."""
+
+    kind = 2
 
     def __init__(
         self, desk: Desk, label: str, before: MarksFile, after: MarksFile, *, merges: bool
     ) -> None:
-        super().__init__(label)
-        self._desk, self._before, self.after = desk, before, after
-        self._clip, self._merges, self.at_s = desk.clip, merges, time.monotonic()
+        super().__init__(label, before, after, merges=merges)
+        self._desk, self._clip = desk, desk.clip
 
-    def id(self) -> int:
-        return HELD_KEY if self._merges else -1
-
-    def mergeWith(self, other: QUndoCommand) -> bool:
-        """Take over the next step of the same held key."""
-        if not isinstance(other, _MarkStep) or other.text() != self.text():
-            return False
-        if other.at_s - self.at_s > HELD_KEY_S:
-            return False
-        self.after, self.at_s = other.after, other.at_s
-        return True
-
-    def undo(self) -> None:
-        self._show(self._before)
-
-    def redo(self) -> None:
-        self._show(self.after)
-
-    def _show(self, marks: MarksFile) -> None:
+    def show(self, state: MarksFile) -> None:
         # Marks of a clip that is no longer on the desk stay with it.
         if self._desk.clip is self._clip:
-            self._desk.show_marks(marks)
+            self._desk.show_marks(state)
 
 
 class Desk(QObject):

@@ -23,7 +23,8 @@ from zesty_lever.ui.kit.controls import Quantity, Wrapped, note, push_button
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.measure.desk import Desk
 from zesty_lever.ui.measure.guide import Guide
-from zesty_lever.ui.measure.picture import TOOL_WORDS, Picture, Tool
+from zesty_lever.ui.measure.picture import Picture
+from zesty_lever.ui.measure.tools import TOOL_WORDS, Tool
 
 USUAL_LENGTH_M = 1.0
 

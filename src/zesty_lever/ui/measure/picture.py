@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from enum import Enum
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
@@ -12,7 +11,6 @@ from PySide6.QtGui import (
     QKeyEvent,
     QMouseEvent,
     QPainter,
-    QPainterPath,
     QPaintEvent,
     QPen,
     QWheelEvent,
@@ -22,52 +20,18 @@ from zesty_lever.analysis import Result
 from zesty_lever.measure import edits
 from zesty_lever.measure.marks import Place
 from zesty_lever.ui.kit.screen import Themed
-from zesty_lever.ui.kit.theme import Theme, font, text_width
+from zesty_lever.ui.kit.theme import Theme, font
+from zesty_lever.ui.measure import overlay
 from zesty_lever.ui.measure.desk import Desk
+from zesty_lever.ui.measure.tools import Tool
 
-LOUPE_PX, LOUPE_TIMES, NEAR_PX = 168.0, 5.0, 14.0
+NEAR_PX = 14.0
 MOST_ZOOM = 12.0
 STEPS = {
     Qt.Key.Key_Left: (-1.0, 0.0),
     Qt.Key.Key_Right: (1.0, 0.0),
     Qt.Key.Key_Up: (0.0, -1.0),
     Qt.Key.Key_Down: (0.0, 1.0),
-}
-LINES = {
-    "side": (
-        ("ankle", "knee"),
-        ("knee", "hip"),
-        ("hip", "shoulder"),
-        ("hip", "bar"),
-        ("heel", "ball"),
-    ),
-    "front": (
-        ("ankle_left", "knee_left"),
-        ("knee_left", "hip_left"),
-        ("ankle_right", "knee_right"),
-        ("knee_right", "hip_right"),
-        ("hip_left", "hip_right"),
-        ("ankle_left", "toe_left"),
-        ("ankle_right", "toe_right"),
-    ),
-}
-
-
-class Tool(Enum):
-    """What a click sets."""
-
-    MARK = "Mark"
-    DISC = "Disc"
-    LENGTH = "Taped length"
-    PLUMB = "Upright"
-    SLEEVE = "Sleeve"
-
-
-TOOL_WORDS = {
-    Tool.DISC: ("Click the middle of the near disc", "now its rim"),
-    Tool.LENGTH: ("Click one end of the taped length", "now the other end"),
-    Tool.PLUMB: ("Click the foot of something upright", "now its top"),
-    Tool.SLEEVE: ("Click the bar's hub on the near disc", "now the end of the sleeve"),
 }
 
 
@@ -87,10 +51,10 @@ class Picture(Themed):
         self.first: Place | None = None
         self.meant: Result | None = None
         self._zoom, self._middle = 1.0, (0.5, 0.5)
-        self._pointer: QPointF | None = None
+        self.pointer: QPointF | None = None
         self._dragged = ""
         self._panned: QPointF | None = None
-        self._by_keys = False
+        self.by_keys = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setMinimumSize(420, 320)
@@ -128,7 +92,7 @@ class Picture(Themed):
     # --- places ------------------------------------------------------------------------------
 
     @property
-    def _scale(self) -> float:
+    def scale(self) -> float:
         """Screen pixels a picture pixel."""
         image, area = self.desk.image, self.canvas()
         if image.isNull():
@@ -137,14 +101,14 @@ class Picture(Themed):
 
     def to_screen(self, at: Place) -> QPointF:
         """Where a picture pixel's centre is on the canvas."""
-        image, area, s = self.desk.image, self.canvas(), self._scale
+        image, area, s = self.desk.image, self.canvas(), self.scale
         x = area.center().x() + s * (at[0] + 0.5 - self._middle[0] * image.width())
         y = area.center().y() + s * (at[1] + 0.5 - self._middle[1] * image.height())
         return QPointF(x, y)
 
     def to_picture(self, at: QPointF) -> Place:
         """The picture's pixel under a place of the canvas."""
-        image, area, s = self.desk.image, self.canvas(), self._scale
+        image, area, s = self.desk.image, self.canvas(), self.scale
         return (
             (at.x() - area.center().x()) / s + self._middle[0] * image.width() - 0.5,
             (at.y() - area.center().y()) / s + self._middle[1] * image.height() - 0.5,
@@ -191,7 +155,7 @@ class Picture(Themed):
             return
         if event.button() != Qt.MouseButton.LeftButton or self.desk.clip is None:
             return
-        self._by_keys = False
+        self.by_keys = False
         if self.tool is not Tool.MARK:
             self._tool_click(self.to_picture(at))
             return
@@ -199,7 +163,7 @@ class Picture(Themed):
         if near and self.desk.frame in self.desk.marks.marks.get(near, {}):
             self.desk.choose(near)
             self._dragged = near
-            self._pointer = at
+            self.pointer = at
             self.update()
         else:
             self.desk.place(self.to_picture(at))
@@ -217,12 +181,12 @@ class Picture(Themed):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         at = self.pointed(event)
         if self._panned is not None:
-            s = self._scale
+            s = self.scale
             gap = at - self._panned
             self._panned = at
             self._move_middle(-gap.x() / s, -gap.y() / s)
             return
-        self._pointer, self._by_keys = at, False
+        self.pointer, self.by_keys = at, False
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
@@ -232,13 +196,13 @@ class Picture(Themed):
             name, self._dragged = self._dragged, ""
             at = self.to_picture(self.pointed(event))
             old = self.desk.marks.marks[name][self.desk.frame]
-            if max(abs(at[0] - old[0]), abs(at[1] - old[1])) * self._scale > 1.5:
+            if max(abs(at[0] - old[0]), abs(at[1] - old[1])) * self.scale > 1.5:
                 moved = edits.place(self.desk.marks, name, self.desk.frame, at)
                 self.desk.do(f"Move {name.replace('_', ' ')}", moved)
         self.update()
 
     def leaveEvent(self, event: object) -> None:
-        self._pointer = None
+        self.pointer = None
         self.update()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
@@ -258,7 +222,7 @@ class Picture(Themed):
                 if held & Qt.KeyboardModifier.ShiftModifier
                 else 1.0
             )
-            self._by_keys = True
+            self.by_keys = True
             if desk.place_now() is None:
                 desk.place(self._centre())
             else:
@@ -288,7 +252,7 @@ class Picture(Themed):
         }
         call = None if held & Qt.KeyboardModifier.ControlModifier else plain.get(key)
         if call is not None and desk.clip is not None:
-            self._by_keys = True
+            self.by_keys = True
             call()
             self.update()
         else:
@@ -296,7 +260,7 @@ class Picture(Themed):
 
     def _centre(self) -> Place:
         """Where a mark that has no place begins: under the pointer, else in the middle."""
-        return self.to_picture(self._pointer or self.canvas().center())
+        return self.to_picture(self.pointer or self.canvas().center())
 
     # --- painting ----------------------------------------------------------------------------
 
@@ -312,16 +276,16 @@ class Picture(Themed):
             return
         painter.save()
         painter.setClipRect(area)
-        image, s = desk.image, self._scale
+        image, s = desk.image, self.scale
         corner = self.to_screen((-0.5, -0.5))
         target = QRectF(corner.x(), corner.y(), s * image.width(), s * image.height())
         painter.drawImage(target, image)
         if self.meant is not None:
-            self._paint_meant(painter)
-        self._paint_calibration(painter)
-        self._paint_lines(painter)
-        self._paint_marks(painter)
-        self._paint_loupe(painter, area)
+            overlay.paint_meant(painter, self)
+        overlay.paint_calibration(painter, self)
+        overlay.paint_lines(painter, self)
+        overlay.paint_marks(painter, self)
+        overlay.paint_loupe(painter, self, area)
         painter.restore()
         painter.setPen(
             QPen(QColor(theme.ink if self.hasFocus() else theme.line), 2 if self.hasFocus() else 1)
@@ -338,183 +302,3 @@ class Picture(Themed):
             "the near disc and something upright in the picture. From the front: both feet in it."
         )
         painter.drawText(area, Qt.AlignmentFlag.AlignCenter, words)
-
-    def _halo(
-        self,
-        painter: QPainter,
-        path: QPainterPath,
-        colour: QColor,
-        width: float,
-        *,
-        dashed: bool = False,
-    ) -> None:
-        """A line that shows on light and dark alike."""
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(QColor(0, 0, 0, 150), width + 2.4))
-        painter.drawPath(path)
-        pen = QPen(colour, width)
-        if dashed:
-            pen.setDashPattern([5, 4])
-        painter.setPen(pen)
-        painter.drawPath(path)
-
-    def _paint_lines(self, painter: QPainter) -> None:
-        desk = self.desk
-        for one, other in LINES[desk.marks.view]:
-            ends = desk.place_of(one), desk.place_of(other)
-            if (
-                ends[0] is None
-                or ends[1] is None
-                or (other == "bar" and desk.place_of("shoulder") is not None)
-            ):
-                continue
-            path = QPainterPath(self.to_screen(ends[0]))
-            path.lineTo(self.to_screen(ends[1]))
-            self._halo(painter, path, QColor("#fcf9f2"), 1.6, dashed=other == "bar")
-
-    def _paint_marks(self, painter: QPainter) -> None:
-        desk, motion, at = self.desk, self.desk.motion, self.desk.at
-        for name in edits.names_of(desk.marks):
-            place = desk.place_of(name)
-            if place is None:
-                continue
-            by_hand = desk.frame in desk.marks.marks.get(name, {})
-            inferred = (
-                not by_hand
-                and motion is not None
-                and at is not None
-                and name in motion.inferred
-                and bool(motion.inferred[name][at])
-            )
-            spot, chosen = self.to_screen(place), name == desk.name
-            path = QPainterPath()
-            size = 9.0 if chosen else 7.0
-            if by_hand:
-                path.addRect(QRectF(spot.x() - size, spot.y() - size, 2 * size, 2 * size))
-            else:
-                path.addEllipse(spot, size, size)
-            path.moveTo(spot.x() - 3, spot.y())
-            path.lineTo(spot.x() + 3, spot.y())
-            path.moveTo(spot.x(), spot.y() - 3)
-            path.lineTo(spot.x(), spot.y() + 3)
-            hue = {"hip": "#f08a5a", "knee": "#5cc3d0", "ankle": "#b9c56a"}.get(
-                name.split("_", maxsplit=1)[0], "#fcf9f2"
-            )
-            self._halo(painter, path, QColor(hue), 2.4 if chosen else 1.6, dashed=inferred)
-            if chosen:
-                self._paint_word(
-                    painter, spot, name.replace("_", " ") + (" (carried)" if inferred else "")
-                )
-
-    def _paint_word(self, painter: QPainter, spot: QPointF, words: str) -> None:
-        painter.setFont(font(12, bold=True))
-        box = QRectF(spot.x() + 14, spot.y() - 9, text_width(words, 12, bold=True) + 10, 18)
-        painter.fillRect(box, QColor(self.theme.panel))
-        painter.setPen(QColor(self.theme.ink))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
-
-    def _paint_calibration(self, painter: QPainter) -> None:
-        marks, frame = self.desk.marks, self.desk.frame
-        colour = QColor("#e9d36b")
-        disc, length, sleeve = marks.calibration.disc, marks.calibration.length, marks.sleeve
-        if disc is not None and disc.frame == frame:
-            path = QPainterPath()
-            path.addEllipse(
-                self.to_screen(disc.centre_px),
-                disc.half_axes_px[0] * self._scale,
-                disc.half_axes_px[1] * self._scale,
-            )
-            self._halo(painter, path, colour, 1.6)
-        pairs = []
-        if length is not None and length.frame == frame:
-            pairs.append((length.from_px, length.to_px))
-        if sleeve is not None and sleeve.frame == frame:
-            pairs.append((sleeve.hub_px, sleeve.end_px))
-        if marks.plumb_px is not None:
-            pairs.append(marks.plumb_px)
-        if self.first is not None and self._pointer is not None:
-            pairs.append((self.first, self.to_picture(self._pointer)))
-        for one, other in pairs:
-            path = QPainterPath(self.to_screen(one))
-            path.lineTo(self.to_screen(other))
-            for end in (one, other):
-                path.addEllipse(self.to_screen(end), 3, 3)
-            self._halo(painter, path, colour, 1.6)
-
-    def _paint_loupe(self, painter: QPainter, area: QRectF) -> None:
-        """The pixels about the pointer, or about the mark that keys move, five times as large."""
-        desk = self.desk
-        about = (
-            desk.place_now()
-            if self._by_keys
-            else None
-            if self._pointer is None
-            else self.to_picture(self._pointer)
-        )
-        if about is None or desk.image.isNull():
-            return
-        spot = self.to_screen(about)
-        if not area.contains(spot):
-            return
-        right = spot.x() < area.center().x()
-        box = QRectF(
-            area.right() - LOUPE_PX - 10 if right else area.left() + 10,
-            area.top() + 10,
-            LOUPE_PX,
-            LOUPE_PX,
-        )
-        times = LOUPE_TIMES * max(self._scale, 1.0)
-        half = 0.5 * LOUPE_PX / times
-        source = QRectF(about[0] + 0.5 - half, about[1] + 0.5 - half, 2 * half, 2 * half)
-        painter.fillRect(box, QColor(self.theme.well))
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, on=False)
-        painter.drawImage(box, desk.image, source)
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, on=True)
-        cross = QPainterPath()
-        middle = box.center()
-        for dx, dy in ((1, 0), (-1, 0), (0, 1), (0, -1)):
-            cross.moveTo(middle.x() + 5 * dx, middle.y() + 5 * dy)
-            cross.lineTo(middle.x() + 30 * dx, middle.y() + 30 * dy)
-        self._halo(painter, cross, QColor("#fcf9f2"), 1.2)
-        painter.setPen(QPen(QColor(self.theme.ink), 1.4))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawRect(box)
-        words = (
-            TOOL_WORDS[self.tool][0 if self.first is None else 1]
-            if self.tool is not Tool.MARK
-            else desk.name.replace("_", " ")
-        )
-        strip = QRectF(box.left(), box.bottom(), box.width(), 18)
-        painter.fillRect(strip, QColor(self.theme.panel))
-        painter.setFont(font(11))
-        painter.setPen(QColor(self.theme.ink))
-        painter.drawText(strip, Qt.AlignmentFlag.AlignCenter, words)
-
-    def _paint_meant(self, painter: QPainter) -> None:
-        """The set-up's figure at the deepest moment, from the same ankle, through the same camera."""
-        motion, meant = self.desk.motion, self.meant
-        if motion is None or motion.camera is None or motion.base_m is None or meant is None:
-            return
-        pose, at = meant.shown.pose, min(meant.timeline.bottom, meant.frames - 1)
-        names = (
-            "toe_right",
-            "heel_right",
-            "ankle_right",
-            "knee_right",
-            "hip_right",
-            "shoulder_right",
-            "head_top",
-        )
-        start = pose.points["ankle_right"][:, at]
-        places = np.array([pose.points[n][:, at] for n in names])
-        places[:, 0] += motion.base_m[0] - start[0]
-        places[:, 1] += motion.base_m[1]
-        px = motion.camera.px(places)
-        points = [self.to_screen((float(x), float(y))) for x, y in px]
-        foot = QPainterPath(points[0])
-        foot.lineTo(points[1])
-        body = QPainterPath(points[2])
-        for point in points[3:]:
-            body.lineTo(point)
-        for path in (foot, body):
-            self._halo(painter, path, QColor("#e7a6ff"), 3.0, dashed=True)
