@@ -27,7 +27,7 @@ REP_STROKES: tuple[list[float], ...] = ([], [7.0, 3.0], [2.0, 2.5], [9.0, 2.0, 2
 class Curves(Plot):
     """One of the pictures of what was measured; pressing goes to the moment."""
 
-    margins = (46, 26, 14, 40)
+    margins = (60, 26, 14, 40)
     empty = "Nothing measured yet."
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
@@ -228,16 +228,14 @@ class Curves(Plot):
                 )
             legend.append((f"rep {number + 1}", QColor(self.theme.ink), stroke))
         self._paint_legend(painter, axes, legend[:6])
-        painter.setFont(font(11))
-        y = axes.area.top() + 4
+        painter.setFont(font(12, bold=True))
+        x = axes.area.left()
         for name in motion.angles:
+            words = name.replace("_", " ")
+            wide = text_width(words, 12, bold=True)
             painter.setPen(QColor(getattr(self.theme, NAMES.get(name, "ankle"))))
-            painter.drawText(
-                QRectF(axes.area.right() - 84, y, 80, 14),
-                Qt.AlignmentFlag.AlignRight,
-                name.replace("_", " "),
-            )
-            y += 15
+            painter.drawText(QRectF(x, axes.area.bottom() + 20, wide + 4, 16), words)
+            x += wide + 16
 
     def _paint_path(self, painter: QPainter, axes: Axes, motion: Motion) -> None:
         """The bar over mid-foot, seen from the side."""
