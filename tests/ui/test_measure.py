@@ -208,6 +208,8 @@ def test_measurements_are_kept_linked_and_opened_again(window, screen, tmp_path)
     (number,) = window.session.bench.athlete.measurements
     folder = tmp_path / "measurements" / number
     settle(window, (folder / "marks.json").exists)
+    settle(window, lambda: bool(desk._hash))
+    desk.save()
     kept = json.loads((folder / "marks.json").read_text())
     assert kept["marks"]["ankle"]["0"] == list(desk.marks.marks["ankle"][0])
     assert kept["sha256"]
@@ -298,3 +300,19 @@ def test_the_strip_scrubs_and_the_worst_place_is_found(window, screen):
     assert desk.frame == worst[2]
     assert desk.name == worst[1]
     assert "frame" in screen.strip.accessibleName()
+
+
+def test_a_clip_that_has_changed_since_is_said(window, screen, tmp_path):
+    """Its hash is kept with the marks; another content at the same place is told, the marks stay."""
+    own = tmp_path / "own.mp4"
+    own.write_bytes(SIDE.read_bytes())
+    desk = screen.desk
+    open_clip(window, screen, own)
+    press(screen, (600.0, 500.0))
+    settle(window, lambda: bool(desk._hash))
+    desk.save()
+    (number,) = window.session.bench.athlete.measurements
+    own.write_bytes(SIDE.read_bytes() + b"more")
+    desk.reopen(number)
+    settle(window, lambda: "has changed since it was marked" in window.message.text())
+    assert list(desk.marks.marks) == ["ankle"]

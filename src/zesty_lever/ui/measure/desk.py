@@ -24,6 +24,8 @@ from zesty_lever.ui.measure.reel import Reel
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.steps import HeldStep
 
+# What the session's jobs call working angles out.
+MEASURED = "measured"
 SAVE_AFTER_MS, MEASURE_AFTER_MS = 500, 60
 
 
@@ -71,16 +73,20 @@ class Desk(QObject):
         self.hiding: tuple[str, int] | None = None
         self.number = ""
         self._touched = False
+        # The clip's hash, empty until it is known.
+        self._hash = ""
         self._opening: MarksFile | None = None
         self._opening_number = ""
         self._tracked: tuple[object, object] | None = None
         self.reel = Reel(self)
         self.reel.opened.connect(self._take_clip)
         self.reel.shown.connect(self._take_frame)
+        self.reel.hashed.connect(self._take_hash)
         self.reel.failed.connect(self.told)
         self.waiting = Waiting(session.jobs, "measure")
         self.waiting.answered.connect(self._take_tracks)
         self.waiting.failed.connect(self._fail)
+        session.jobs.answered.connect(self._take_motion)
         folder = session.folder
         self.store = None if folder is None else Measurements(folder / "measurements")
         self._save_soon = QTimer(self, singleShot=True, interval=SAVE_AFTER_MS)
@@ -118,11 +124,6 @@ class Desk(QObject):
             self.clip.close()
         marks = self._opening
         path = str(clip.path.absolute())
-        if marks is not None and marks.sha256 is not None and marks.sha256 != clip.sha256():
-            self.told.emit(
-                f"{clip.path.name} has changed since it was marked: its marks may no longer fit."
-            )
-            marks = marks.changed(sha256=None)
         if marks is None:
             setup = self.session.setup
             self.number = ""
@@ -138,7 +139,7 @@ class Desk(QObject):
             self.number = self._opening_number
             marks = marks.changed(clip=clip.path.name, path=path)
         self.clip, self.image, self.frame = clip, image, 0
-        self._touched = False
+        self._touched, self._hash = False, ""
         self.tracks = self.motion = self._tracked = None
         self.problem, self.hiding = "", None
         self.marks = marks
@@ -148,6 +149,16 @@ class Desk(QObject):
         self.framed.emit()
         if marks.placed and self._ready():
             self.follow()
+
+    def _take_hash(self, clip: Clip, sha256: str) -> None:
+        """The clip's hash, worked out beside the window: whether it is the one that was marked."""
+        if clip is not self.clip:
+            return
+        if self.marks.sha256 is not None and self.marks.sha256 != sha256:
+            self.told.emit(
+                f"{clip.path.name} has changed since it was marked: its marks may no longer fit."
+            )
+        self._hash = sha256
 
     def show_frame(self, frame: int) -> None:
         """Show another frame; it is decoded beside the window."""
@@ -375,27 +386,43 @@ class Desk(QObject):
     @property
     def stale(self) -> bool:
         """Whether marks have changed since they were followed."""
-        return self.tracks is not None and self._tracked != (self.marks.marks, self.marks.hidden)
+        if self.tracks is None or self.clip is None or self.clip.is_still:
+            return False
+        return self._tracked != (self.marks.marks, self.marks.hidden)
 
     def _measure(self) -> None:
-        """Work angles out of what was followed; a picture needs no following."""
+        """Work angles out of what was followed, beside the window; a picture needs no following."""
         self._measure_soon.stop()
-        clip = self.clip
+        clip, marks = self.clip, self.marks.changed(sha256=None)
         if clip is None:
             return
-        self.problem = ""
-        if clip.is_still:
-            self.tracks, self._tracked = None, None
-            if self._ready():
-                self.tracks = track(clip, self.marks.marks, self.marks.hidden)
-                self._tracked = (self.marks.marks, self.marks.hidden)
-        if self.tracks is None:
-            self.motion = None
-        else:
+        tracks = None if clip.is_still else self.tracks
+        still = clip.is_still and self._ready()
+        if tracks is None and not still:
+            self.session.jobs.cancel(MEASURED)
+            self._show_motion(None, "")
+            return
+
+        def work(_tell: Callable[[float], None]) -> tuple[Clip, Tracks | None, Motion | None, str]:
+            own = track(clip, marks.marks, marks.hidden) if still else tracks
             try:
-                self.motion = measure(clip, self.marks.changed(sha256=None), tracks=self.tracks)
+                return clip, own, measure(clip, marks, tracks=own), ""
             except CaseError as error:
-                self.motion, self.problem = None, error.text
+                return clip, own, None, error.text
+
+        self.session.jobs.ask(MEASURED, work)
+
+    def _take_motion(self, kind: str, number: int, answer: object) -> None:
+        if kind != MEASURED or not self.session.jobs.is_newest(kind, number):
+            return
+        assert isinstance(answer, tuple)
+        clip, tracks, motion, problem = answer
+        if clip is self.clip:
+            self.tracks = tracks
+            self._show_motion(motion, problem)
+
+    def _show_motion(self, motion: Motion | None, problem: str) -> None:
+        self.motion, self.problem = motion, problem
         self._save_soon.start()
         self.changed.emit()
         self.framed.emit()
@@ -422,8 +449,8 @@ class Desk(QObject):
             return
         try:
             self.number = self.number or store.new_number(self.marks.clip)
-            if self.marks.sha256 is None:
-                self.marks = self.marks.changed(sha256=clip.sha256())
+            if self._hash:
+                self.marks = self.marks.changed(sha256=self._hash)
             store.save(self.number, self.marks, self.motion)
         except OSError as error:
             self.told.emit(f"The measurement could not be kept ({error.strerror}).")

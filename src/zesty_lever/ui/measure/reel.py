@@ -23,12 +23,13 @@ def as_image(clip: Clip, index: int) -> QImage:
 class Reel(QObject):
     """Opens a clip and shows its frames from a thread of its own.
 
-    ``opened`` carries the clip and its first frame, ``shown`` a frame's number and picture, ``failed`` why a clip
+    ``opened`` carries the clip and its first frame, ``shown`` a frame's number and picture, ``hashed`` the clip and its hash, ``failed`` why a clip
     or a frame can't be shown. A frame that is asked for while another is decoded waits; of several only the newest.
     """
 
     opened = Signal(object, QImage)
     shown = Signal(int, QImage)
+    hashed = Signal(object, str)
     failed = Signal(str)
 
     def __init__(self, parent: QObject | None = None) -> None:
@@ -68,11 +69,19 @@ class Reel(QObject):
                     raise
                 return  # the window is gone
 
+    def _hash(self, clip: Clip) -> None:
+        """Hash a clip, however large, beside frames and window."""
+        try:
+            self.hashed.emit(clip, clip.sha256())
+        except (OSError, RuntimeError):
+            return  # gone meanwhile, or the window is
+
     def _answer(self, wanted: Path | Clip, frame: int | None) -> None:
         try:
             if isinstance(wanted, Path):
                 clip = Clip(wanted)
                 self.opened.emit(clip, as_image(clip, 0))
+                threading.Thread(target=self._hash, args=(clip,), daemon=True).start()
             else:
                 assert frame is not None
                 self.shown.emit(frame, as_image(wanted, frame))
