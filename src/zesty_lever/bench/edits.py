@@ -18,6 +18,7 @@ from zesty_lever.cases.model import MOST_MEASUREMENTS, Athlete, Case, School, Se
 from zesty_lever.cases.parse import athlete_from
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.choosing.loading import typical_load_kg
+from zesty_lever.coaching.gym import USUAL_BELLS, Bells
 from zesty_lever.coaching.schools import schools
 from zesty_lever.exercises.catalogue import Setting, variation
 from zesty_lever.feasibility import balanced_angles
@@ -423,6 +424,12 @@ def set_reps(bench: Bench, reps: int) -> Bench:
 def set_gym(bench: Bench, bars: tuple[str, ...], pairs: Mapping[float, int], bar: str) -> Bench:
     """Say what bars and discs the gym has, and which bar is in use."""
     return bench.changed(gym_bars=bars, gym_pairs=dict(pairs), gym_bar=bar)
+
+
+@edit("Dumbbells and kettlebells")
+def set_bells(bench: Bench, bells: Bells) -> Bench:
+    """Say what dumbbells and kettlebells the gym has."""
+    return bench.changed(gym_bells=None if bells == USUAL_BELLS else bells)
 
 
 @edit("Equipment")

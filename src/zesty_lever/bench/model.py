@@ -11,7 +11,7 @@ from msgspec import Meta
 from zesty_lever.cases.model import Athlete, Case, Setup
 from zesty_lever.choosing.loading import USUAL, TypicalRules, typical_load_kg
 from zesty_lever.choosing.scatter import Errors
-from zesty_lever.coaching.gym import Gym, usual_gym
+from zesty_lever.coaching.gym import USUAL_BELLS, Bells, Gym, usual_gym
 from zesty_lever.models import Model, at_most, quantity
 
 BENCH_FORMAT = "zesty-lever-bench/1"
@@ -51,17 +51,18 @@ class Bench(Model, frozen=True, kw_only=True):
     lift_shares: dict[str, float] = msgspec.field(default_factory=dict)
     reps_a_set: Annotated[int, Meta(ge=1, le=50)] = 8
     # What the gym has, where it differs from a small one: bars by name, pairs of discs by mass (kg),
-    # the bar in use.
+    # the bar in use, bells.
     gym_bars: tuple[str, ...] | None = None
     gym_pairs: dict[float, int] | None = None
     gym_bar: str = ""
+    gym_bells: Bells | None = None
     # Kinds of equipment that the gym lacks.
     gym_missing: Annotated[tuple[str, ...], at_most(MOST_KINDS)] = ()
 
     @property
     def rules(self) -> TypicalRules:
         """Rules of thumb for typical loads."""
-        return TypicalRules(self.working_share, self.lift_shares)
+        return TypicalRules(self.working_share, self.lift_shares, self.gym)
 
     @property
     def gym(self) -> Gym:
@@ -71,6 +72,7 @@ class Bench(Model, frozen=True, kw_only=True):
             usual.bars if self.gym_bars is None else self.gym_bars,
             usual.pairs if self.gym_pairs is None else self.gym_pairs,
             self.gym_bar,
+            self.gym_bells or USUAL_BELLS,
         )
 
     @property

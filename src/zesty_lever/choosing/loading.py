@@ -14,7 +14,7 @@ from zesty_lever.cases.loads import MassLoad
 from zesty_lever.cases.model import Case, ResolvedCase
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.cases.rigging import Carrying
-from zesty_lever.coaching.gym import at_hand_kg
+from zesty_lever.coaching.gym import Gym, at_hand_kg
 from zesty_lever.exercises.catalogue import Variation, variation
 from zesty_lever.feasibility import advised, problems_of
 from zesty_lever.joints import BY_KEY, HIP, KNEE, LOWER_BACK, JointGroup
@@ -42,12 +42,13 @@ class TypicalRules:
     """Rules of thumb for a working load (common practice, no source); a coach may change them.
 
     ``working`` is the share of a best lift that is worked with; ``shares`` gives a variation's best as
-    a share of the best high-bar back squat, where it differs from the catalogue's. Raises `CaseError` for a
-    share outside its range or an unknown variation.
+    a share of the best high-bar back squat, where it differs from the catalogue's. ``gym``: what makes the
+    load (None: a small one). Raises `CaseError` for a share outside its range or an unknown variation.
     """
 
     working: float = 0.7
     shares: Mapping[str, float] = field(default_factory=dict)
+    gym: Gym | None = None
 
     def __post_init__(self) -> None:
         """Refuse shares that make no working load."""
@@ -84,7 +85,7 @@ def typical_load_kg(case: Case, rules: TypicalRules = USUAL) -> tuple[float, str
     chosen = variation(case.variation)
     low, high = chosen.load_range_kg()
     load, rule = _wanted_load_kg(case, chosen, rules)
-    made = at_hand_kg(chosen.id, chosen.equipment, load)
+    made = at_hand_kg(chosen.id, chosen.equipment, load, rules.gym)
     if made > load + 1e-9:
         rule = f"{rule}; the lightest there is"
     return min(max(made, low), high), rule

@@ -22,7 +22,7 @@ from zesty_lever.choosing.loading import (
 from zesty_lever.choosing.reach import deeper_way, deepest_unrounded
 from zesty_lever.choosing.uncertainty import draw
 from zesty_lever.choosing.wishes import IN_NEWTON_METRES, Ceiling, Wish, features_of
-from zesty_lever.coaching.gym import at_hand_kg
+from zesty_lever.coaching.gym import Gym, at_hand_kg
 from zesty_lever.exercises.builder import Flags
 from zesty_lever.exercises.catalogue import Variation, catalogue, variation
 from zesty_lever.feasibility import advised
@@ -244,7 +244,7 @@ def _loaded(
     over = [j for j, most in limits.items() if result.sizes[j] > most + 0.5]
     if not over:
         return _Ready(result, rule, settings, stops)
-    lowered = _lowered(result.case, limits, over[0], settings)
+    lowered = _lowered(result.case, limits, over[0], settings, rules.gym)
     return lowered if isinstance(lowered, str) else replace(lowered, depth_stops=stops)
 
 
@@ -260,7 +260,11 @@ def _shallower(entry: Variation, case: ResolvedCase) -> float | None:
 
 
 def _lowered(
-    case: ResolvedCase, limits: Mapping[str, float], joint: str, settings: Mapping[str, float]
+    case: ResolvedCase,
+    limits: Mapping[str, float],
+    joint: str,
+    settings: Mapping[str, float],
+    gym: Gym | None,
 ) -> _Ready | str:
     """The case with the most load that keeps every ceiling; or why none does."""
     low = variation(case.variation).load_range_kg()[0]
@@ -279,7 +283,7 @@ def _lowered(
         return f"too much for the {word}: {least:.0f} against {limits[joint]:.0f} N·m even at its lightest"
     best = int(np.flatnonzero(fits)[-1])
     # Between the last load that fits and the next, the peaks are as good as straight.
-    made = _made_below(case, _edge(loads, sizes, limits, best))
+    made = _made_below(case, _edge(loads, sizes, limits, best), gym)
     if made is None:
         return f"too much for the {word} with the lightest load that a gym makes"
     result = analyse(with_load(case, made))
@@ -288,10 +292,10 @@ def _lowered(
     return _Ready(result, f"lowered for the {word}", settings)
 
 
-def _made_below(case: ResolvedCase, most: float) -> float | None:
+def _made_below(case: ResolvedCase, most: float, gym: Gym | None) -> float | None:
     """The heaviest load (kg) that a gym can make and that is no heavier; None where the lightest is."""
     entry = variation(case.variation)
-    made = at_hand_kg(entry.id, entry.equipment, most)
+    made = at_hand_kg(entry.id, entry.equipment, most, gym)
     if made <= most:
         return made
     return 0.0 if entry.load is not None and entry.load.works_unloaded else None
@@ -417,7 +421,7 @@ def substitutes(
             # As heavy as this athlete's best is expected to be, and no heavier.
             most = min(high, option.load_kg / rules.working)
         tried = np.linspace(low, max(most, low), SUBSTITUTE_LOADS_TRIED)
-        made = {at_hand_kg(entry.id, entry.equipment, float(load)) for load in tried}
+        made = {at_hand_kg(entry.id, entry.equipment, float(kg), rules.gym) for kg in tried}
         loads = np.array(sorted(load for load in made | {low} if low <= load <= max(most, low)))
         peaks, able = peaks_at_loads(option.case, loads)
         gap = np.sqrt(sum((peaks[j] - goal[j]) ** 2 for j in goal)) / whole

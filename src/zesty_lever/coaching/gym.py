@@ -6,7 +6,9 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
+from typing import Annotated
 
+from zesty_lever.models import Model, at_most, quantity
 from zesty_lever.problems import CaseError
 from zesty_lever.tables import csv_rows
 
@@ -52,11 +54,24 @@ def disc_sizes_m() -> dict[float, float]:
 
 
 MOST_PAIRS = 20
+BellMass = Annotated[float, quantity("kg", 0.5, 100.0)]
+KETTLEBELLS_KG = (4.0, 6.0, 8.0, 10.0, 12.0, 16.0, 20.0, 24.0, 28.0, 32.0, 36.0, 40.0, 48.0)
+DUMBBELLS_KG = tuple(2.0 * number for number in range(1, 31))
+
+
+class Bells(Model, frozen=True, kw_only=True):
+    """Dumbbells (there are two of each) and kettlebells of a gym, by mass (kg). Usual: common, no source."""
+
+    dumbbells_kg: Annotated[tuple[BellMass, ...], at_most(80)] = DUMBBELLS_KG
+    kettlebells_kg: Annotated[tuple[BellMass, ...], at_most(80)] = KETTLEBELLS_KG
+
+
+USUAL_BELLS = Bells()
 
 
 @dataclass(frozen=True)
 class Gym:
-    """What is at hand: names of bars, pairs of each disc by mass (kg), and the bar to be used.
+    """What is at hand: names of bars, pairs of each disc by mass (kg), the bar to be used, and bells.
 
     ``bar`` empty: the heaviest straight bar that is not heavier than the load. Raises `CaseError` for
     bars and discs that are not known and for a number of pairs outside 0 to `MOST_PAIRS`.
@@ -65,6 +80,7 @@ class Gym:
     bars: tuple[str, ...]
     pairs: Mapping[float, int]
     bar: str = ""
+    bells: Bells = USUAL_BELLS
 
     def __post_init__(self) -> None:
         """Refuse what no gym has."""
@@ -171,9 +187,8 @@ def _sides(pairs: Mapping[float, int]) -> dict[int, tuple[float, ...]]:
     return reachable
 
 
-# Steps of what is held or hung on, kg: two bells together, one bell, anything else.
-KETTLEBELLS_KG = (4.0, 6.0, 8.0, 10.0, 12.0, 16.0, 20.0, 24.0, 28.0, 32.0, 36.0, 40.0, 48.0)
-PAIR_STEP_KG, BELL_STEP_KG, OTHER_STEP_KG = 4.0, 2.0, 2.5
+# Steps of what is hung on: bands, cables, discs on a belt, kg.
+OTHER_STEP_KG = 2.5
 
 
 def at_hand_kg(
@@ -181,23 +196,58 @@ def at_hand_kg(
 ) -> float:
     """The heaviest load (kg) not above ``load_kg`` that the gym makes for a variation.
 
-    Bars with discs; pairs of dumbbells in steps of 4 kg; single bells in steps of 2 kg; kettlebells by
-    their usual masses. A load lighter than the lightest there is gives that; none gives none.
-    Sizes: common, no source.
+    Bars with discs, bells of the gym (two of a kind where two are held), anything else in steps of 2.5 kg.
+    A load lighter than the lightest there is gives that; none gives none.
     """
     gym = gym or usual_gym()
-    items = " ".join(equipment)
     if load_kg <= 0.0:
         return 0.0
     if "bar" in equipment or "hex bar" in equipment:
         return _bar_at_hand_kg(name, load_kg, gym)
-    bells = 2.0 if "two kettlebells" in equipment else 1.0
-    if bells == 2.0 or "kettlebell" in equipment:
-        fitting = (k for k in KETTLEBELLS_KG if bells * k <= load_kg + 1e-9)
-        return bells * max(fitting, default=KETTLEBELLS_KG[0])
-    step = PAIR_STEP_KG if "two dumbbells" in equipment else OTHER_STEP_KG
-    step = BELL_STEP_KG if "kettlebell or" in items else step
-    return step * max(math.floor(load_kg / step + 1e-9), 1)
+    bells = _bells_kg(equipment, gym)
+    if bells:
+        return max((kg for kg in bells if kg <= load_kg + 1e-9), default=bells[0])
+    return OTHER_STEP_KG * max(math.floor(load_kg / OTHER_STEP_KG + 1e-9), 1)
+
+
+def loads_at_hand_kg(
+    name: str, equipment: Sequence[str], most_kg: float, gym: Gym | None = None
+) -> tuple[float, ...]:
+    """Every load (kg) up to ``most_kg`` that the gym makes for a variation, lightest first; empty: none."""
+    gym = gym or usual_gym()
+    if "bar" in equipment or "hex bar" in equipment:
+        made = _bar_loads_kg(name, gym)
+    else:
+        steps = range(1, math.floor(most_kg / OTHER_STEP_KG + 1e-9) + 1)
+        made = _bells_kg(equipment, gym) or tuple(OTHER_STEP_KG * n for n in steps)
+    return tuple(kg for kg in made if kg <= most_kg + 1e-9)
+
+
+def _bells_kg(equipment: Sequence[str], gym: Gym) -> tuple[float, ...]:
+    """Loads that bells make, lightest first; empty where nothing of the kind is held, or the gym has none."""
+    items, bells = " ".join(equipment), gym.bells
+    if "two dumbbells" in equipment:
+        return tuple(sorted({2.0 * kg for kg in bells.dumbbells_kg}))
+    if "two kettlebells" in equipment:
+        return tuple(sorted({2.0 * kg for kg in bells.kettlebells_kg}))
+    if "kettlebell" in equipment:
+        return tuple(sorted(set(bells.kettlebells_kg)))
+    if "kettlebell or" in items:
+        return tuple(sorted({*bells.dumbbells_kg, *bells.kettlebells_kg}))
+    return ()
+
+
+def _bar_loads_kg(name: str, gym: Gym) -> tuple[float, ...]:
+    """Loads of the bar that the gym would take for each."""
+    sides = _sides(gym.pairs)
+    fitting = [bars()[n] for n in gym.bars if ("hex" in n) == ("hex" in name)]
+    made = {bar.mass_kg + 2.0 * STEP_KG * step for bar in fitting for step in sides}
+    found = []
+    for total in sorted(made):
+        bar = gym.bar_for(name, total)
+        if bar is not None and round((total - bar.mass_kg) / 2.0 / STEP_KG) in sides:
+            found.append(total)
+    return tuple(found)
 
 
 def _bar_at_hand_kg(name: str, load_kg: float, gym: Gym) -> float:

@@ -1,0 +1,1 @@
+"""What was done and what it added up to: sets, exposure, advice, trends; no Qt, no store."""
