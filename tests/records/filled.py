@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import datetime
+import datetime as dt
 
 from zesty_lever.cases.model import Athlete, Setup
 from zesty_lever.log.entry import DoneSet, Fault, Pain
@@ -11,7 +11,7 @@ from zesty_lever.records.documents import add_session
 from zesty_lever.records.entries import append, entry_of
 from zesty_lever.records.people import add_person
 
-MONDAY = datetime.date(2026, 9, 7).toordinal()
+MONDAY = dt.date(2026, 9, 7).toordinal()
 WOMAN = Athlete(
     name="Runa",
     height_m=1.69,

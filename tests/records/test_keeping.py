@@ -10,7 +10,6 @@ import signal
 import sqlite3
 import subprocess
 import sys
-import textwrap
 import time
 from pathlib import Path
 

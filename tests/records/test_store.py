@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import datetime
+import datetime as dt
 import sqlite3
 import subprocess
 import sys
@@ -103,7 +103,7 @@ def test_times_out_of_order_are_refused(store):
 
 
 def test_old_sets_keep_the_body_of_their_day(store):
-    person, _, own = with_sets(store)
+    person, _, _own = with_sets(store)
     heavier = WOMAN.changed(mass_kg=70)
     assert people.set_body(store, person.id, heavier, MONDAY + 7)
     row = documents.add_session(store, person.id, MONDAY + 7, one_week().weeks[0].sessions[0])
@@ -175,7 +175,7 @@ def test_weeks_begin_on_monday_and_there_are_as_many_as_there_are(store):
     for day in range(MONDAY, MONDAY + 7):
         assert sums.week_of(day) == sums.week_of(MONDAY)
         assert documents.monday_of(day) == MONDAY
-    assert datetime.date.fromordinal(MONDAY).weekday() == 0
+    assert dt.date.fromordinal(MONDAY).weekday() == 0
 
 
 def test_bench_athletes_are_taken_over_once(store):
@@ -236,7 +236,7 @@ def test_reads_hold_up_no_writer_and_writes_wait_for_each_other(store):
 
 def test_errors_never_quote_what_was_to_be_written(store):
     """Trap: SQLAlchemy echoes bound values, which are health data."""
-    person, sessions, own = with_sets(store)
+    _, _, own = with_sets(store)
     lost = own[0].changed(id=ids.new_id(), session=12345, note="secret knee history")
     with pytest.raises(CaseError) as refused:
         entries.append(store, [lost])

@@ -1,0 +1,89 @@
+"""Rules of advice: numbers that a coach may change, and the words; data/plan/rules.toml, read and checked."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Mapping
+from functools import cache
+from typing import Annotated, Any
+
+from zesty_lever.models import Model, field_names, quantity, read
+from zesty_lever.problems import CaseError
+from zesty_lever.tables import data_path
+
+Share = Annotated[float, quantity("", 0.0, 0.9)]
+Days = Annotated[float, quantity("days", 1, 400)]
+Count = Annotated[float, quantity("", 1, 60)]
+Seconds = Annotated[float, quantity("s", 1, 600)]
+
+
+class Rules(Model, frozen=True, kw_only=True):
+    """Every number of the rules, with its range. Meanings stand in the data file."""
+
+    stop_pain: Annotated[float, quantity("of 10", 1, 10)]
+    stop_rise: Annotated[float, quantity("of 10", 1, 10)]
+    lighter_share: Share
+    short_reps: Count
+    short_sets: Annotated[float, quantity("", 0.1, 1.0)]
+    away_days_1: Days
+    away_share_1: Share
+    away_days_2: Days
+    away_share_2: Share
+    away_days_3: Days
+    away_share_3: Share
+    back_days: Days
+    good_sessions: Count
+    good_sessions_beginner: Count
+    effort_left: Annotated[float, quantity("repetitions in reserve", 0, 5)]
+    step_waits: Annotated[float, quantity("", 0.0, 1.0)]
+    reps_above: Count
+    seconds_above: Seconds
+    cluster_rest: Seconds
+    cluster_most: Count
+    cluster_least: Count
+    rest_pause_least: Count
+    tension_up: Count
+    tension_low: Count
+    hold_step: Seconds
+    hold_most: Seconds
+    side_gap: Share
+    side_sessions: Count
+    deload_sets: Annotated[float, quantity("", 0.1, 1.0)]
+    deload_load: Annotated[float, quantity("", 0.3, 1.0)]
+
+    def away_share(self, days: int) -> float:
+        """How much lighter after so many days away."""
+        steps = (
+            (self.away_days_3, self.away_share_3),
+            (self.away_days_2, self.away_share_2),
+            (self.away_days_1, self.away_share_1),
+        )
+        return next((share for after, share in steps if days >= after), 0.0)
+
+
+@cache
+def _file() -> dict[str, Any]:
+    return tomllib.loads(data_path("plan", "rules.toml").read_text(encoding="utf-8"))
+
+
+@cache
+def usual_rules() -> Rules:
+    """The rules as they ship."""
+    return read(Rules, _file()["numbers"], "rules")
+
+
+def rules_with(changes: Mapping[str, float]) -> Rules:
+    """The usual rules with a coach's own numbers. Raises `CaseError` naming key, value and range."""
+    unknown = [key for key in changes if key not in field_names(Rules)]
+    if unknown:
+        known = ", ".join(field_names(Rules))
+        raise CaseError(
+            "unknown-key", f"rules.{unknown[0]} is no rule; known are: {known}", key=unknown[0]
+        )
+    return read(Rules, {**_file()["numbers"], **changes}, "rules")
+
+
+def say(name: str, **places: Any) -> str:
+    """A sentence of the rules with its places filled."""
+    text: str = _file()["words"][name]
+    return text.format(**places)
