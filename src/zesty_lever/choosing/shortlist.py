@@ -95,8 +95,10 @@ def shortlist(
     school: School = "even",
     tell: Callable[[float], None] | None = None,
     rules: TypicalRules = USUAL,
+    *,
+    spans: bool = True,
 ) -> list[Option | RuledOut]:
-    """The whole catalogue, best first, then what is ruled out."""
+    """The whole catalogue, best first, then what is ruled out. ``spans``: with the intervals of the peaks."""
     limits = {c.joint: ceiling_Nm(athlete, c, school, rules) for c in wish.ceilings}
     entries = list(catalogue().values())
     out: list[Option | RuledOut] = []
@@ -117,8 +119,10 @@ def shortlist(
         else:
             ready.append(found)
         if tell is not None:
-            tell(RANKING_SHARE * (number + 1) / len(entries))
+            tell((RANKING_SHARE if spans else 1.0) * (number + 1) / len(entries))
     ranked = _ranked(ready, wish, athlete, school)
+    if not spans:
+        return [*ranked, *out]
     results = {item.result.case.variation: item.result for item in ready}
     done: list[Option | RuledOut] = []
     for number, option in enumerate(ranked):

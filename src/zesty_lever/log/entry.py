@@ -8,12 +8,12 @@ from msgspec import Meta
 
 from zesty_lever.cases.model import Load, Setup, SorePlace
 from zesty_lever.models import Model, at_most, quantity
-from zesty_lever.plan.document import Held, Left, Rest, Style, Tempo
+from zesty_lever.plan.document import Held, Left, Rest, Stage, Style, Tempo
 from zesty_lever.problems import CaseError
 
+__all__ = ("DoneSet", "Entry", "Fault", "Pain", "Stage")
 Side = Literal["both", "left", "right"]
 Moment = Literal["before", "during", "after", "next-day"]
-Stage = Literal["beginner", "usual", "advanced", "back-from-injury"]
 SessionState = Literal["planned", "running", "done", "missed", "called-off"]
 # Days are whole numbers: the proleptic ordinal of the local day. Weeks start on Monday.
 Day = Annotated[int, Meta(ge=693_596, le=767_010, extra={"unit": "day"})]

@@ -34,6 +34,7 @@ BlockKind = Literal["warm-up", "main", "assistance", "finisher", "cool-down"]
 BLOCK_KINDS: tuple[BlockKind, ...] = get_args(BlockKind)
 LoadRule = Literal["kg", "share-of-best", "typical", "advised", "by-feel"]
 LOAD_RULES: tuple[LoadRule, ...] = get_args(LoadRule)
+Stage = Literal["beginner", "usual", "advanced", "back-from-injury"]
 DoseSide = Literal["both", "left", "right", "each"]
 Reps = Annotated[int, Meta(ge=1, le=100, extra={"unit": "repetitions"})]
 # Repetitions in reserve, half steps: 0 nothing left, 5 five or more.
@@ -141,7 +142,7 @@ class Session(Model, frozen=True, kw_only=True):
     blocks: Annotated[tuple[Block, ...], at_most(MOST_BLOCKS)] = ()
     note: Annotated[str, at_most(500)] = ""
 
-    def items(self) -> Iterator[tuple[Block, Item]]:
+    def listed(self) -> Iterator[tuple[Block, Item]]:
         """Every item with its block, in order."""
         for block in self.blocks:
             for item in block.items:
@@ -149,7 +150,7 @@ class Session(Model, frozen=True, kw_only=True):
 
     def item(self, key: str) -> tuple[Block, Item] | None:
         """An item by its key."""
-        return next(((b, i) for b, i in self.items() if i.key == key), None)
+        return next(((b, i) for b, i in self.listed() if i.key == key), None)
 
 
 class Week(Model, frozen=True, kw_only=True):
@@ -255,7 +256,7 @@ def keyed(plan: Plan) -> Plan:
 
 def keyed_session(session: Session) -> Session:
     """The session with a key of its own for every item."""
-    taken = {item.key for _, item in session.items() if item.key}
+    taken = {item.key for _, item in session.listed() if item.key}
     seen: set[str] = set()
     blocks = []
     for block in session.blocks:
