@@ -6,7 +6,7 @@ carry the reason in words. Nothing here knows a window.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from zesty_lever.analysis import analyse
@@ -22,6 +22,7 @@ from zesty_lever.coaching.gym import USUAL_BELLS, Bells
 from zesty_lever.coaching.schools import schools
 from zesty_lever.exercises.catalogue import Setting, variation
 from zesty_lever.feasibility import balanced_angles
+from zesty_lever.log.rules import rules_with, usual_rules
 
 # What "same legs" gives to the other set-up.
 LEG_SETTINGS = (
@@ -301,12 +302,15 @@ def remove_athlete(bench: Bench) -> Bench:
         raise Refused("The last athlete stays: change their data or add another first")
     gone = bench.current
     athletes = tuple(a for i, a in enumerate(bench.athletes) if i != gone)
+    ids = tuple(own for i, own in enumerate(bench.athlete_ids) if i != gone)
     lineup = tuple(
         e.changed(athlete=None if e.athlete is None else e.athlete - (e.athlete > gone))
         for e in bench.lineup
         if e.athlete != gone
     )
-    return bench.changed(athletes=athletes, current=max(gone - 1, 0), lineup=lineup)
+    return bench.changed(
+        athletes=athletes, athlete_ids=ids, current=max(gone - 1, 0), lineup=lineup
+    )
 
 
 @edit("Open case")
@@ -403,6 +407,46 @@ def move_in_lineup(bench: Bench, index: int) -> Bench:
 def set_lineup_match(bench: Bench, match: str | None) -> Bench:
     """Change how the line-up's loads are matched."""
     return bench.changed(lineup_match=match)
+
+
+# --- records ---------------------------------------------------------------------------------
+
+
+@edit("Athletes of the records")
+def know_athletes(bench: Bench, ids: Sequence[int]) -> Bench:
+    """Note which athletes of the records these are."""
+    return bench.changed(athlete_ids=tuple(str(own) if own else "" for own in ids))
+
+
+@edit("Take over from the records")
+def settle_athlete(bench: Bench, index: int, athlete: Athlete) -> Bench:
+    """Replace an athlete by what the records say; measurements stay."""
+    own = bench.athletes[index]
+    athletes = list(bench.athletes)
+    athletes[index] = athlete.changed(measurements=own.measurements)
+    return bench.changed(athletes=tuple(athletes))
+
+
+@edit("Name the coach")
+def set_coach(bench: Bench, name: str) -> Bench:
+    """Say who writes in the records."""
+    return bench.changed(coach=name.strip())
+
+
+@edit("Rules of advice")
+def set_advice_rules(bench: Bench, rules: Mapping[str, float]) -> Bench:
+    """Change numbers of the rules of advice; only those that differ from the usual are kept."""
+    usual = usual_rules()
+    kept = {k: v for k, v in rules.items() if v != getattr(usual, k, None)}
+    _ = rules_with(kept)
+    return bench.changed(advice_rules=kept)
+
+
+@edit("What counts as hard")
+def set_hard(bench: Bench, share: float, lift: str) -> Bench:
+    """Change the share and the lift that hard repetitions are counted by."""
+    _ = variation(lift)
+    return bench.changed(hard_share=share, reference_lift=lift)
 
 
 # --- what numbers rest on --------------------------------------------------------------------

@@ -17,7 +17,9 @@ from zesty_lever.cases.model import Athlete, Case, Setup
 from zesty_lever.cases.parse import athlete_from, case_from, parse_json
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.choosing.loading import MATCHES
+from zesty_lever.exercises.catalogue import variation
 from zesty_lever.io.json_files import read_bounded, read_case, replacing, write_json
+from zesty_lever.log.rules import rules_with
 from zesty_lever.models import Model, at_most, field_names, read
 from zesty_lever.problems import CaseError
 
@@ -60,7 +62,8 @@ def bench_from_json(data: Any, where: str) -> Bench:
     try:
         bench = read(Bench, data)
         _check_indices(bench)
-        _ = bench.rules, bench.sizes, bench.gym
+        _ = bench.rules, bench.sizes, bench.gym, rules_with(bench.advice_rules)
+        _ = variation(bench.reference_lift)
         cases = [bench.case(slot) for slot in (0, 1)]
         for case in (*cases, *(bench.entry_case(e) for e in bench.lineup)):
             resolve(case)

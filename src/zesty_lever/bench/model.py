@@ -58,6 +58,24 @@ class Bench(Model, frozen=True, kw_only=True):
     gym_bells: Bells | None = None
     # Kinds of equipment that the gym lacks.
     gym_missing: Annotated[tuple[str, ...], at_most(MOST_KINDS)] = ()
+    # Which athletes of the records these are, in the order of ``athletes`` (texts: beyond 2^53; empty: none).
+    athlete_ids: Annotated[tuple[Annotated[str, at_most(19)], ...], at_most(MOST_ATHLETES)] = ()
+    # Who writes in the records; rules of advice and of counting where they differ from the usual.
+    coach: Annotated[str, at_most(80)] = ""
+    advice_rules: dict[str, float] = msgspec.field(default_factory=dict)
+    hard_share: Annotated[float, quantity("", 0.3, 1.0)] = 0.7
+    reference_lift: str = "back-squat-high-bar"
+
+    @property
+    def record_ids(self) -> tuple[int, ...]:
+        """Ids in the records of the athletes here, 0 where there is none; as many as there are athletes."""
+        known = [int(own) if own.isdigit() else 0 for own in self.athlete_ids]
+        return tuple((known + [0] * len(self.athletes))[: len(self.athletes)])
+
+    @property
+    def initials(self) -> str:
+        """Initials of who writes."""
+        return "".join(word[0] for word in self.coach.split()[:3]).upper()
 
     @property
     def rules(self) -> TypicalRules:

@@ -90,9 +90,17 @@ def run_explain(arguments: argparse.Namespace) -> int:
 def run_schema(arguments: argparse.Namespace) -> int:
     """Print a JSON Schema."""
     from zesty_lever.io.documents import ResultDocument
+    from zesty_lever.log.lines import EntryLine
     from zesty_lever.measure.marks import MarksFile
+    from zesty_lever.plan.document import Plan
 
-    models = {"case": Case, "result": ResultDocument, "marks": MarksFile}
+    models = {
+        "case": Case,
+        "result": ResultDocument,
+        "marks": MarksFile,
+        "plan": Plan,
+        "log": EntryLine,
+    }
     json.dump(msgspec.json.schema(models[arguments.which]), sys.stdout, indent=1)
     print()
     return OK

@@ -10,6 +10,7 @@ from typing import Any
 from zesty_lever.cli.choosing import add_commands, add_rules
 from zesty_lever.cli.console import OK, SOME_FAILED, STOPPED, USAGE, complain
 from zesty_lever.cli.effort import add_effort
+from zesty_lever.cli.log import add_log
 from zesty_lever.cli.measuring import add_measure
 from zesty_lever.problems import CaseError
 from zesty_lever.version import VERSION
@@ -62,8 +63,9 @@ def build_parser() -> argparse.ArgumentParser:
     add_commands(commands)
     add_effort(commands)
     add_measure(commands)
+    add_log(commands)
     schema = commands.add_parser("schema", help="print a JSON Schema")
-    schema.add_argument("which", choices=("case", "result", "marks"))
+    schema.add_argument("which", choices=("case", "result", "marks", "plan", "log"))
     return parser
 
 
@@ -96,7 +98,7 @@ def _add_compare(commands: Any) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     """Carry out one sub-command and return the exit status."""
-    from zesty_lever.cli import asking, choosing, comparing, effort, measuring, solving
+    from zesty_lever.cli import asking, choosing, comparing, effort, log, measuring, solving
 
     commands = {
         "list": asking.run_list,
@@ -109,6 +111,9 @@ def run(arguments: argparse.Namespace) -> int:
         "search": choosing.run_search,
         "effort": effort.run_effort,
         "measure": measuring.run_measure,
+        "log": log.run_log,
+        "exposure": log.run_exposure,
+        "plan": log.run_plan,
     }
     try:
         return commands[arguments.command](arguments)

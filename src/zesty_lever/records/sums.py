@@ -20,15 +20,19 @@ from zesty_lever.log.exposure import (
     RepLoad,
     case_of,
     direction_of,
+    hash_of,
     rep_loads,
 )
 from zesty_lever.physics.vectors import Array
+from zesty_lever.plan.document import STYLES
+from zesty_lever.problems import CaseError
 from zesty_lever.records import tables as t
 from zesty_lever.records.entries import COUNTED_FROM, COUNTS, entry_from, insert_into
 from zesty_lever.records.people import Bodies
 from zesty_lever.records.store import Store
 
 BATCH = 128
+SIDES = ("both", "left", "right")
 OTHER_SIDE = {
     "hip_left": "hip_right",
     "hip_right": "hip_left",
@@ -70,6 +74,7 @@ def work_out(
     store: Store, athlete: int | None = None, tell: Callable[[float], None] | None = None
 ) -> int:
     """Work out every repetition that is not known yet and keep it; how many were. Can be given up in between."""
+    _try_again(store, athlete)
     rows = missing(store, athlete)
     bodies: dict[int, Bodies] = {}
     for start in range(0, len(rows), BATCH):
@@ -89,6 +94,35 @@ def work_out(
         if tell is not None:
             tell((start + len(part)) / len(rows))
     return len(rows)
+
+
+def _try_again(store: Store, athlete: int | None) -> None:
+    """Give sets that could not be read as cases another try: a later catalogue may know them."""
+    query = (
+        sa.select(t.entry, t.setup.c.document.label("setup_document"))
+        .join(t.setup, t.setup.c.id == t.entry.c.setup)
+        .where(t.entry.c.uncounted != "", t.entry.c.case_hash == "")
+    )
+    if athlete is not None:
+        query = query.where(t.entry.c.athlete == athlete)
+    found: dict[int, str] = {}
+    with store.reading() as connection:
+        for row in connection.execute(query).all():
+            entry = entry_from(row, {}, (), ())
+            try:
+                body = Bodies.of(connection, row.athlete).on(row.day)
+                if entry.style in STYLES and entry.side in SIDES:
+                    found[row.id] = hash_of(case_of(entry, body))
+            except CaseError:
+                continue
+    if found and not store.read_only:
+        with store.writing() as connection:
+            for own, name in found.items():
+                connection.execute(
+                    sa.update(t.entry)
+                    .where(t.entry.c.id == own)
+                    .values(case_hash=name, uncounted="")
+                )
 
 
 def keep(store: Store, found: Mapping[str, RepLoad]) -> None:

@@ -1,0 +1,274 @@
+"""What the screens of the records show, read in one go: the roster, an athlete's log, an athlete's plans."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+
+from zesty_lever.cases.model import Athlete
+from zesty_lever.choosing.loading import USUAL, TypicalRules
+from zesty_lever.joints import COACH_JOINTS
+from zesty_lever.log.entry import Entry, Pain
+from zesty_lever.log.exposure import HARD_SHARE, REFERENCE, Exposure, Reference, reference_of
+from zesty_lever.log.rules import Rules
+from zesty_lever.log.weeks import Against, against_last_four
+from zesty_lever.problems import CaseError
+from zesty_lever.records import sums
+from zesty_lever.records.advising import History, Stop
+from zesty_lever.records.documents import (
+    PlanRow,
+    SessionRow,
+    TemplateRow,
+    plans_of,
+    sessions_of,
+    templates,
+)
+from zesty_lever.records.entries import log_of, pains_of
+from zesty_lever.records.people import Person, people
+from zesty_lever.records.store import Store
+
+WEEKS_SHOWN = 5
+MISSED_WITHIN, FLAGS_WITHIN = 14, 14
+
+
+@dataclass(frozen=True)
+class Settings:
+    """What the coach has set: rules of advice, typical loads with the gym, what counts as hard."""
+
+    rules: Rules | None = None
+    typical: TypicalRules = USUAL
+    hard_share: float = HARD_SHARE
+    reference: str = REFERENCE
+
+    def reference_for(self, body: Athlete) -> Reference | None:
+        """The reference of an athlete; None where its lift can't be done."""
+        try:
+            return reference_of(body, self.reference, self.hard_share, self.typical)
+        except CaseError:
+            return None
+
+
+@dataclass(frozen=True)
+class RosterRow:
+    """One athlete: what is next, what was last, what needs attention; this week against the last four by joint."""
+
+    person: Person
+    next: SessionRow | None
+    last: SessionRow | None
+    stops: tuple[Stop, ...]
+    missed: int
+    against: Mapping[str, Against]
+    attention: tuple[str, ...]
+
+    @property
+    def urgency(self) -> int:
+        """Smaller comes first: stops, then what else needs attention, then the rest; away ones last."""
+        if self.person.away:
+            return 3
+        return 0 if self.stops else 1 if self.attention else 2
+
+
+def roster(store: Store, today: int, settings: Settings | None = None) -> list[RosterRow]:
+    """Every athlete, who needs attention first."""
+    given = settings or Settings()
+    known = people(store)
+    rows = sessions_of(store, None, (today - 56, today + 56))
+    pains = pains_of(store, None, (today - 180, today))
+    by_person = _sums_by_person(store, today)
+    firsts = sums.first_days(store)
+    flagged = _flagged(store, today)
+    found = []
+    for person in known:
+        own = [row for row in rows if row.athlete == person.id]
+        history = History.of(
+            person, (), [p for p in pains if p[0] == person.id], given.rules, given.typical
+        )
+        found.append(
+            _roster_row(
+                person,
+                own,
+                tuple(history.stops),
+                _against(by_person.get(person.id, {}), firsts.get(person.id), today),
+                flagged.get(person.id, ()),
+                today,
+            )
+        )
+    return sorted(found, key=lambda row: (row.urgency, row.person.name.lower()))
+
+
+def _sums_by_person(store: Store, today: int) -> dict[int, dict[int, Exposure]]:
+    """Exposure of the last five weeks by athlete and week, as far as it is worked out."""
+    week = sums.week_of(today)
+    days = (7 * (week - WEEKS_SHOWN + 1) + 1, 7 * week + 7)
+    found: dict[int, dict[int, Exposure]] = {}
+    for one in sums.sums(store, None, days):
+        own = found.setdefault(one.athlete, {})
+        own[one.week] = own.get(one.week, Exposure()) + one.exposure
+    return found
+
+
+def _against(
+    by_week: Mapping[int, Exposure], first_day: int | None, today: int
+) -> dict[str, Against]:
+    week = sums.week_of(today)
+    kept = [w for w, e in by_week.items() if e.sets]
+    first = None if first_day is None else sums.week_of(first_day)
+    return {
+        g.key: against_last_four({w: e.of(g.key) for w, e in by_week.items()}, week, first, kept)
+        for g in COACH_JOINTS
+    }
+
+
+def _flagged(store: Store, today: int) -> dict[int, tuple[str, ...]]:
+    """Faults flagged in the last fortnight by athlete, newest first."""
+    import sqlalchemy as sa
+
+    from zesty_lever.records import tables as t
+    from zesty_lever.records.entries import COUNTED_FROM, COUNTS
+
+    query = (
+        sa.select(t.entry.c.athlete, t.fault.c.code, sa.func.max(t.entry.c.day).label("day"))
+        .select_from(COUNTED_FROM.join(t.fault, t.fault.c.entry == t.entry.c.id))
+        .where(COUNTS, t.fault.c.severity == "flag", t.entry.c.day >= today - FLAGS_WITHIN)
+        .group_by(t.entry.c.athlete, t.fault.c.code)
+        .order_by(sa.func.max(t.entry.c.day).desc())
+    )
+    found: dict[int, tuple[str, ...]] = {}
+    with store.reading() as connection:
+        for row in connection.execute(query):
+            found[row.athlete] = (*found.get(row.athlete, ()), row.code)
+    return found
+
+
+def _roster_row(
+    person: Person,
+    own: Sequence[SessionRow],
+    stops: tuple[Stop, ...],
+    against: Mapping[str, Against],
+    flagged: Sequence[str],
+    today: int,
+) -> RosterRow:
+    ahead = [r for r in own if r.day >= today and r.state in ("planned", "running")]
+    done = [r for r in own if r.state in ("done", "running") and r.day <= today]
+    missed = [
+        r
+        for r in own
+        if r.state in ("planned", "missed") and today - MISSED_WITHIN <= r.day < today
+    ]
+    words = [
+        f"Stop: {s.pain.place} {s.pain.score} of 10" + (", numb" if s.pain.numb else "")
+        for s in stops
+    ]
+    if missed:
+        words.append(f"{len(missed)} missed in two weeks")
+    words += [code.replace("-", " ") for code in flagged[:2]]
+    return RosterRow(
+        person,
+        ahead[0] if ahead else None,
+        done[-1] if done else None,
+        stops,
+        len(missed),
+        against,
+        tuple(dict.fromkeys(words)),
+    )
+
+
+@dataclass(frozen=True)
+class LogView:
+    """An athlete's log: entries (those replaced too), sessions, pains, sums by week, and what advice needs."""
+
+    person: Person
+    entries: tuple[Entry, ...]
+    every: tuple[Entry, ...]
+    sessions: tuple[SessionRow, ...]
+    pains: tuple[tuple[int, Pain], ...]
+    weeks: Mapping[int, Mapping[str, Exposure]]
+    history: History
+    reference: Reference | None
+    today: int
+    coaches: Mapping[int, str] = field(default_factory=dict)
+
+    def week_total(self, week: int) -> Exposure:
+        """Exposure of a week over all directions."""
+        return sum(self.weeks.get(week, {}).values(), start=Exposure())
+
+    def against(self, key: str, week: int | None = None) -> Against:
+        """A week (this one unless told) of a joint against the mean of the four before."""
+        at = sums.week_of(self.today) if week is None else week
+        values = {w: self.week_total(w).of(key) for w in self.weeks}
+        kept = [w for w in self.weeks if self.week_total(w).sets]
+        first = min(kept) if kept else None
+        return against_last_four(values, at, first, kept)
+
+
+def log_view(
+    store: Store,
+    person: Person,
+    today: int,
+    settings: Settings | None = None,
+    weeks: int = 16,
+    tell: Callable[[float], None] | None = None,
+) -> LogView:
+    """Everything that the log's screen shows of an athlete; works out what is not known yet first."""
+    given = settings or Settings()
+    sums.work_out(store, person.id, tell)
+    reference = given.reference_for(person.body)
+    this = sums.week_of(today)
+    days = (7 * (this - weeks + 1) + 1, today)
+    every = log_of(store, person.id, days=days, replaced=True)
+    gone = {e.replaces for e in every if e.replaces is not None}
+    entries = [e for e in every if e.id not in gone and not e.withdrawn]
+    pains = pains_of(store, person.id)
+    by_week: dict[int, dict[str, Exposure]] = {}
+    for one in sums.sums(store, person.id, days, reference):
+        own = by_week.setdefault(one.week, {})
+        own[one.direction] = own.get(one.direction, Exposure()) + one.exposure
+    history = History.of(person, entries, pains, given.rules, given.typical)
+    return LogView(
+        person,
+        tuple(entries),
+        tuple(every),
+        tuple(sessions_of(store, person.id, (days[0], today + 60))),
+        tuple((day, pain) for _, day, _, _, pain in pains),
+        by_week,
+        history,
+        reference,
+        today,
+        _initials(store),
+    )
+
+
+def _initials(store: Store) -> dict[int, str]:
+    import sqlalchemy as sa
+
+    from zesty_lever.records import tables as t
+
+    with store.reading() as connection:
+        rows = connection.execute(sa.select(t.coach.c.id, t.coach.c.initials)).all()
+    return {row.id: row.initials for row in rows}
+
+
+@dataclass(frozen=True)
+class PlanView:
+    """An athlete's plans, every template, and the log that advice and comparison rest on."""
+
+    person: Person
+    plans: tuple[PlanRow, ...]
+    templates: tuple[TemplateRow, ...]
+    log: LogView
+
+
+def plan_view(
+    store: Store,
+    person: Person,
+    today: int,
+    settings: Settings | None = None,
+    tell: Callable[[float], None] | None = None,
+) -> PlanView:
+    """Everything that the plan's screen shows of an athlete."""
+    return PlanView(
+        person,
+        tuple(plans_of(store, person.id)),
+        tuple(templates(store)),
+        log_view(store, person, today, settings, 8, tell),
+    )
