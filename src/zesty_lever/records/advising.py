@@ -106,9 +106,9 @@ def advice_for(
 def _stops_for(name: str, load_kg: float, history: History) -> list[OpenStop]:
     """Stops in other lifts, each with whether this lift loads the place as much or more."""
     found = []
-    for stop in history.stops:
-        if stop.lift == name:
-            continue
+    # Of several stops of one place in one lift the newest is told.
+    newest = {(s.pain.place, s.lift): s for s in history.stops if s.lift != name}
+    for stop in newest.values():
         here = True
         lift = "session" if not stop.lift else variation_name(stop.lift)
         if stop.lift and not stop.pain.numb:

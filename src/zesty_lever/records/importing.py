@@ -217,6 +217,7 @@ class _Reader:
             with self.store.writing() as connection:
                 append_in(connection, kept)
         if kept:
+            self.fresh |= {entry.id for entry in kept}
             self.report.count("sets", len(kept))
 
     def _replaced(self, fresh: list[Entry]) -> set[int]:
@@ -273,15 +274,12 @@ class _Reader:
         row = {k: v for k, v in plain.items() if k in t.attachment.c}
         row["kind"] = str(plain["what"])[:20]
         row["data"] = base64.b64decode(row["data"], validate=True)
+        wanted = sa.select(t.entry.c.id).where(t.entry.c.id == row["entry"])
         with self.store.reading() as connection:
-            if (
-                connection.execute(
-                    sa.select(t.entry.c.id).where(t.entry.c.id == row["entry"])
-                ).first()
-                is None
-            ):
-                words = f"its set {row['entry']} is neither in the file nor in the records"
-                raise CaseError("unknown-session", words)
+            known = connection.execute(wanted).first() is not None
+        if not known and row["entry"] not in self.fresh:
+            words = f"its set {row['entry']} is neither in the file nor in the records"
+            raise CaseError("unknown-session", words)
         self._plain_row(t.attachment, row, "attachment")
 
     def _plain_row(self, table: sa.Table, row: dict[str, Any], kind: str) -> None:
