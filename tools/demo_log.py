@@ -204,7 +204,7 @@ class Season:
 
 
 STORIES = {
-    "Oda Fenwick": {"tired": 0.015, "fault": "back-squat-high-bar", "fault_weeks": (3, 9)},
+    "Oda Fenwick": {"tired": 0.015, "fault": "back-squat-high-bar", "fault_weeks": (2, 6)},
     "Torvald Brekk": {
         "tired": 0.02,
         "sore": ("split-squat", "front-squat"),

@@ -72,6 +72,22 @@ class Bench(Model, frozen=True, kw_only=True):
         known = [int(own) if own.isdigit() else 0 for own in self.athlete_ids]
         return tuple((known + [0] * len(self.athletes))[: len(self.athletes)])
 
+    def with_ids_of(self, other: Bench) -> Bench:
+        """The bench with the ids that another one knows of athletes of the same name; its own stay."""
+        if not any(other.record_ids) or all(self.record_ids):
+            return self
+        known = {
+            a.name: own for a, own in zip(other.athletes, other.record_ids, strict=True) if own
+        }
+        taken = set(self.record_ids)
+        ids = []
+        for athlete, own in zip(self.athletes, self.record_ids, strict=True):
+            found = own or known.get(athlete.name, 0)
+            ids.append(own or (0 if found in taken else found))
+            taken.add(ids[-1])
+        kept = tuple(str(own) if own else "" for own in ids)
+        return self if not any(ids) else self.changed(athlete_ids=kept)
+
     @property
     def initials(self) -> str:
         """Initials of who writes."""

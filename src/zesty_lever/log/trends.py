@@ -138,13 +138,14 @@ class Compared:
         if abs(now.load_kg - then.load_kg) > 1e-6:
             parts.append(f"{now.load_kg - then.load_kg:+g} kg")
         if now.reps != then.reps:
-            parts.append(f"{now.reps - then.reps:+d} reps")
+            change = now.reps - then.reps
+            parts.append(f"{change:+d} rep{'' if abs(change) == 1 else 's'}")
         if (now.seconds or 0) != (then.seconds or 0):
             parts.append(f"{(now.seconds or 0) - (then.seconds or 0):+g} s")
         if now.effort_left is not None and then.effort_left is not None:
-            change = now.effort_left - then.effort_left
-            if change:
-                parts.append(f"{change:+g} left")
+            more = now.effort_left - then.effort_left
+            if more:
+                parts.append(f"{more:+g} left")
         gone = {f.code for f in then.faults} - {f.code for f in now.faults}
         new = {f.code for f in now.faults} - {f.code for f in then.faults}
         parts += [f"no longer {code}" for code in sorted(gone)] + [f"new: {c}" for c in sorted(new)]

@@ -49,7 +49,9 @@ def _known() -> sa.FromClause:
     ).outerjoin(t.setup, t.setup.c.id == t.entry.c.setup)
 
 
-def missing(store: Store, athlete: int | None = None) -> list[Any]:
+def missing(
+    store: Store, athlete: int | None = None, days: tuple[int, int] | None = None
+) -> list[Any]:
     """One entry for every case that has no row for this model yet, the newest first."""
     newest = (
         sa.select(sa.func.max(t.entry.c.id).label("id"))
@@ -59,6 +61,8 @@ def missing(store: Store, athlete: int | None = None) -> list[Any]:
     )
     if athlete is not None:
         newest = newest.where(t.entry.c.athlete == athlete)
+    if days is not None:
+        newest = newest.where(t.entry.c.day.between(*days))
     wanted = newest.subquery()
     query = (
         sa.select(t.entry, t.setup.c.document.label("setup_document"))
@@ -71,11 +75,14 @@ def missing(store: Store, athlete: int | None = None) -> list[Any]:
 
 
 def work_out(
-    store: Store, athlete: int | None = None, tell: Callable[[float], None] | None = None
+    store: Store,
+    athlete: int | None = None,
+    tell: Callable[[float], None] | None = None,
+    days: tuple[int, int] | None = None,
 ) -> int:
     """Work out every repetition that is not known yet and keep it; how many were. Can be given up in between."""
     _try_again(store, athlete)
-    rows = missing(store, athlete)
+    rows = missing(store, athlete, days)
     bodies: dict[int, Bodies] = {}
     for start in range(0, len(rows), BATCH):
         part = rows[start : start + BATCH]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from zesty_lever.cases.model import Athlete
 from zesty_lever.choosing.loading import USUAL, TypicalRules
@@ -60,18 +60,21 @@ class RosterRow:
     against: Mapping[str, Against]
     attention: tuple[str, ...]
 
+    today: bool = False
+
     @property
     def urgency(self) -> int:
-        """Smaller comes first: stops, then what else needs attention, then the rest; away ones last."""
+        """Smaller comes first: stops, what else needs attention, who trains today, the rest; away ones last."""
         if self.person.away:
-            return 3
-        return 0 if self.stops else 1 if self.attention else 2
+            return 4
+        return 0 if self.stops else 1 if self.attention else 2 if self.today else 3
 
 
 def roster(store: Store, today: int, settings: Settings | None = None) -> list[RosterRow]:
     """Every athlete, who needs attention first."""
     given = settings or Settings()
     known = people(store)
+    lifts = _lifts_of_pains(store)
     rows = sessions_of(store, None, (today - 56, today + 56))
     pains = pains_of(store, None, (today - 180, today))
     by_person = _sums_by_person(store, today)
@@ -83,17 +86,38 @@ def roster(store: Store, today: int, settings: Settings | None = None) -> list[R
         history = History.of(
             person, (), [p for p in pains if p[0] == person.id], given.rules, given.typical
         )
+        stops = [
+            replace(stop, lift=lifts.get((stop.session, stop.pain.place, stop.pain.score), ""))
+            for stop in history.stops
+        ]
         found.append(
             _roster_row(
                 person,
                 own,
-                tuple(history.stops),
+                tuple(stops),
                 _against(by_person.get(person.id, {}), firsts.get(person.id), today),
                 flagged.get(person.id, ()),
                 today,
             )
         )
     return sorted(found, key=lambda row: (row.urgency, row.person.name.lower()))
+
+
+def _lifts_of_pains(store: Store) -> dict[tuple[int, str, int], str]:
+    """The lift of each pain that no coach has cleared, by session, place and score."""
+    import sqlalchemy as sa
+
+    from zesty_lever.records import tables as t
+
+    query = (
+        sa.select(t.pain.c.session, t.pain.c.place, t.pain.c.score, t.setup.c.variation)
+        .join(t.entry, t.entry.c.id == t.pain.c.entry)
+        .join(t.setup, t.setup.c.id == t.entry.c.setup)
+        .where(t.pain.c.cleared_day.is_(None))
+    )
+    with store.reading() as connection:
+        rows = connection.execute(query).all()
+    return {(row.session, row.place, row.score): row.variation for row in rows}
 
 
 def _sums_by_person(store: Store, today: int) -> dict[int, dict[int, Exposure]]:
@@ -170,6 +194,7 @@ def _roster_row(
         len(missed),
         against,
         tuple(dict.fromkeys(words)),
+        today=bool(ahead) and ahead[0].day == today,
     )
 
 

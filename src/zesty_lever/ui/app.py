@@ -99,7 +99,9 @@ def make_window(scratch: Path | None, *, demo: bool) -> Window:
         own.write_bytes(data_path("demo", "bench.json").read_bytes())
         memory = WindowMemory(None)
         memory.values["cautions_seen"] = True
-        return Window(Session(read_bench(own), own), memory, "Zesty Lever · demo")
+        session = Session(read_bench(own), own)
+        session.demo = True
+        return Window(session, memory, "Zesty Lever · demo")
     from platformdirs import user_config_path, user_data_path
 
     own = user_data_path("zesty-lever") / "bench.json"

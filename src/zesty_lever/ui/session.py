@@ -10,7 +10,7 @@ import time
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
-from typing import ParamSpec
+from typing import TYPE_CHECKING, ParamSpec
 
 import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -18,7 +18,7 @@ from PySide6.QtGui import QUndoStack
 
 from zesty_lever.analysis import Impossible, Result, analyse, other_peaks
 from zesty_lever.bench.edit import Edit, Refused
-from zesty_lever.bench.files import OnDisk, keep_backup, put_aside, write_bench
+from zesty_lever.bench.files import OnDisk, keep_backup, put_aside, read_bench, write_bench
 from zesty_lever.bench.model import Bench
 from zesty_lever.cases.model import Setup
 from zesty_lever.cases.resolve import resolve
@@ -27,6 +27,9 @@ from zesty_lever.feasibility import advised, nearest_drawable
 from zesty_lever.problems import CaseError
 from zesty_lever.ui.jobs import Jobs
 from zesty_lever.ui.steps import HeldStep
+
+if TYPE_CHECKING:
+    from zesty_lever.ui.register import Register
 
 P = ParamSpec("P")
 AUTOSAVE_AFTER_MS, LONGEST_UNSAVED_MS, RETRY_SAVE_MS = 400, 2000, 5000
@@ -80,12 +83,16 @@ class Session(QObject):
     refused = Signal(str)
     saved = Signal(str)
     announced = Signal(str)
+    # A screen of the window is asked for by name.
+    screen_asked = Signal(str)
 
     def __init__(self, bench: Bench, autosave: Path | None = None, read_only: str = "") -> None:
         super().__init__()
         self.bench = bench
         # Why nothing is saved, or empty.
         self.read_only = read_only
+        # Whether this is the demonstration, whose records begin with its invented log.
+        self.demo = False
         self.history = QUndoStack(self)
         self.jobs = Jobs(self)
         self.jobs.answered.connect(self._take_advice)
@@ -108,6 +115,30 @@ class Session(QObject):
         self._drag_from: Bench | None = None
         self._emitted_s = 0.0
         self._emit_soon = self._timer(NUMBERS_EVERY_MS, self._emit_changed)
+        self._register: Register | None = None
+
+    @property
+    def register(self) -> Register:
+        """The records; made when they are first asked for."""
+        if self._register is None:
+            from zesty_lever.ui.register import Register
+
+            self._register = Register(self.jobs, self.folder, lambda: self.bench, self)
+            self._register.demo = self.demo
+            self._register.opened.connect(self._know_athletes)
+        return self._register
+
+    def close_register(self) -> None:
+        """Let go of the records, where they were opened."""
+        if self._register is not None:
+            self._register.close()
+
+    def _know_athletes(self) -> None:
+        """Note which athletes of the records stand on the bench: no step of history."""
+        ids = tuple(str(own) if own else "" for own in self.register.ids)
+        if ids != self.bench.athlete_ids and len(ids) == len(self.bench.athletes):
+            self.bench = self.bench.changed(athlete_ids=ids)
+            self._save_before_long()
 
     def _timer(self, after_ms: int, call: Callable[[], object]) -> QTimer:
         timer = QTimer(self, singleShot=True, interval=after_ms)
@@ -237,6 +268,7 @@ class Session(QObject):
 
     def show_bench(self, bench: Bench) -> None:
         """Make a bench the current one and analyse what differs. Emits ``changed``."""
+        bench = bench.with_ids_of(self.bench)
         before, fresh, drawable = self.bench, list(self.results), list(self.drawable)
         for slot in (0, 1):
             if bench.athlete != before.athlete or bench.setups[slot] != before.setups[slot]:
@@ -296,6 +328,16 @@ class Session(QObject):
             self._unsaved_since_s = now
         left_ms = max(LONGEST_UNSAVED_MS - int(1e3 * (now - self._unsaved_since_s)), 0)
         self._save_soon.start(min(AUTOSAVE_AFTER_MS, left_ms))
+
+    def take_over_file(self) -> None:
+        """Go on with the bench as it is on disk, without a history: somebody was erased from it."""
+        if self._autosave is None:
+            return
+        bench = read_bench(self._autosave)
+        self.history.clear()
+        self._on_disk = OnDisk.of(self._autosave)
+        self.bench = self.bench.changed(athlete_ids=())
+        self.show_bench(bench)
 
     def save(self) -> None:
         """Write the autosave file now; emits ``saved`` where it did not work, or works again.

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
+    QMenu,
     QMessageBox,
     QScrollArea,
     QSizePolicy,
@@ -34,7 +35,7 @@ from PySide6.QtWidgets import (
 
 from zesty_lever.ui.bench.screen import BenchScreen
 from zesty_lever.ui.help import FirstRunNotice, about_sheet, help_sheet
-from zesty_lever.ui.kit.controls import WHEEL
+from zesty_lever.ui.kit.controls import WHEEL, menu_button
 from zesty_lever.ui.kit.screen import Screen
 from zesty_lever.ui.kit.spoken import announce
 from zesty_lever.ui.kit.tabs import Tabs
@@ -51,6 +52,7 @@ WINDOW_SIZE, LEAST_SIZE = (1280, 800), (800, 560)
 MOST_FRAMES = 100_000
 # The screens in the order of the work: what each is for, and where it lives (made when first looked at).
 SCREENS = {
+    "Roster": ("The team: who needs attention first", "roster.screen:RosterScreen"),
     "Athlete": ("Build, reach, loads and sore places", "athlete.screen:AthleteScreen"),
     "Measure": (
         "A clip or photo: what the athlete really does, beside what was meant",
@@ -67,7 +69,15 @@ SCREENS = {
         "technique.screen:TechniqueScreen",
     ),
     "Set-up card": ("What to set before the first rep", "card.screen:CardScreen"),
+    "Plan": (
+        "Weeks, sessions and doses; what they would give each joint",
+        "plan.screen:PlanScreen",
+    ),
+    "Log": ("What was done, what it added up to, what comes next", "log.screen:LogScreen"),
 }
+# Opened from another screen, without a tab.
+WITHOUT_TAB = {"Run": "run.screen:RunScreen"}
+KEYS = {"Roster": "Ctrl+T", "Plan": "Ctrl+8", "Log": "Ctrl+9"}
 
 
 def _remembered_zoom(memory: WindowMemory) -> float:
@@ -122,6 +132,7 @@ class Window(Host):
         session.saved.connect(self._show_saving)
         session.refused.connect(self._show_refusal)
         session.announced.connect(self.say)
+        session.screen_asked.connect(self.show_screen)
         column.addWidget(self.message)
         column.addWidget(self.screens, 1)
         self.setAcceptDrops(True)
@@ -167,20 +178,23 @@ class Window(Host):
         row.addWidget(name)
         row.addSpacing(10)
         self._add_rail(row)
-        row.addStretch(1)
         self._add_tools(row)
         self.output = self.papers.menu_button()
         row.addWidget(self.output)
         return strap
 
     def _add_rail(self, row: QHBoxLayout) -> None:
+        # The roster is today's page (Ctrl+T); the others are numbered in the order of the work.
         entries = {
-            name: (tip, f"Ctrl+{n}") for n, (name, (tip, _)) in enumerate(SCREENS.items(), 1)
+            name: (tip, KEYS.get(name, f"Ctrl+{n}"))
+            for n, (name, (tip, _)) in enumerate(SCREENS.items())
         }
         self.rail = Tabs("Screens", entries, 13, bold=True)
+        # On a narrow window the tabs scroll instead of widening it.
+        self.rail.setUsesScrollButtons(True)
         self.rail.show_name("Bench")
         self.rail.chosen.connect(self.show_screen)
-        row.addWidget(self.rail)
+        row.addWidget(self.rail, 1)
 
     def _add_tools(self, row: QHBoxLayout) -> None:
         for keys, steps in ((("Ctrl++", "Ctrl+="), 1), (("Ctrl+-",), -1), (("Ctrl+0",), 0)):
@@ -197,14 +211,6 @@ class Window(Host):
         for action, label, tip in (
             (undo, "Undo", "Undo (Ctrl+Z)"),
             (redo, "Redo", "Redo (Ctrl+Shift+Z)"),
-            (
-                self.action("Ctrl+U", self.switch_units),
-                "Units",
-                "Centimetres and kilograms, or inches and pounds (Ctrl+U)",
-            ),
-            (self.action("Ctrl+D", self.switch_theme), "Dark", "Light or dark (Ctrl+D)"),
-            (self.action("F1", lambda: help_sheet(self).show()), "Keys", "Keys and terms (F1)"),
-            (self.action("", lambda: about_sheet(self).show()), "About", "About and cautions"),
         ):
             self.addAction(action)
             tool = QToolButton()
@@ -215,6 +221,24 @@ class Window(Host):
             tool.clicked.connect(action.trigger)
             action.enabledChanged.connect(tool.setEnabled)
             row.addWidget(tool)
+        row.addWidget(self._window_button())
+
+    def _window_button(self) -> QToolButton:
+        """Units, light and dark, keys, about: one menu, so that the strap has room for the screens."""
+        button = menu_button("View ▾", "Units, light or dark, keys and terms, about.")
+        menu = QMenu(button)
+        for keys, words, call in (
+            ("Ctrl+U", "Centimetres and kilograms, or inches and pounds", self.switch_units),
+            ("Ctrl+D", "Light or dark", self.switch_theme),
+            ("F1", "Keys and terms", lambda: help_sheet(self).show()),
+            ("", "About and cautions", lambda: about_sheet(self).show()),
+        ):
+            action = self.action(keys, call)
+            action.setText(words)
+            self.addAction(action)
+            menu.addAction(action)
+        button.setMenu(menu)
+        return button
 
     def _show_refusal(self, why: str) -> None:
         """On the bench the figure says it; on every other screen the line on top."""
@@ -278,7 +302,8 @@ class Window(Host):
             policy = QSizePolicy.Policy.Preferred if other == name else QSizePolicy.Policy.Ignored
             screen.setSizePolicy(policy, policy)
         self.screens.setCurrentWidget(self._made[name])
-        self.rail.show_name(name)
+        if name in SCREENS:
+            self.rail.show_name(name)
 
     def screen_named(self, name: str) -> Any:
         """A screen, made if need be."""
@@ -286,7 +311,7 @@ class Window(Host):
         return self._made[name]
 
     def _make(self, name: str) -> Screen:
-        module, kind = SCREENS[name][1].split(":")
+        module, kind = (WITHOUT_TAB.get(name) or SCREENS[name][1]).split(":")
         made: type[Screen] = getattr(import_module(f"zesty_lever.ui.{module}"), kind)
         screen = made(self.session, self.theme)
         WHEEL.watch(screen)
@@ -333,4 +358,5 @@ class Window(Host):
             return
         place = bytes(self.saveGeometry().toBase64().data()).decode()
         self.memory.keep(geometry=place, screen=self.rail.name, moment=self.session.moment)
+        self.session.close_register()
         super().closeEvent(event)

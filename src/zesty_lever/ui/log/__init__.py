@@ -1,0 +1,1 @@
+"""Log: what was done and what comes next."""

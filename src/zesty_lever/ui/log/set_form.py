@@ -1,0 +1,172 @@
+"""A set to type in or to correct: load, repetitions, seconds, side, what was left, fault, pain, note."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSignalBlocker, Signal
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QDoubleSpinBox,
+    QGridLayout,
+    QLabel,
+    QLineEdit,
+    QSpinBox,
+    QWidget,
+)
+
+from zesty_lever.cases.model import SORE_PLACES
+from zesty_lever.coaching.rules import rules
+from zesty_lever.exercises.catalogue import catalogue
+from zesty_lever.log.entry import DoneSet, Fault, Pain
+from zesty_lever.models import read
+from zesty_lever.problems import CaseError
+from zesty_lever.ui.kit.controls import Quantity, picker, push_button
+from zesty_lever.ui.kit.theme import font
+from zesty_lever.wording.records import exercise_words, fault_words
+
+NO_FAULT, NO_PAIN = "no fault", "no pain"
+SIDES = ("both", "left", "right")
+
+
+def fault_codes() -> list[str]:
+    """Faults that can be named: the findings' codes and "other"."""
+    return [*rules(), "other"]
+
+
+class SetForm(QWidget):
+    """``given`` (DoneSet): what was typed is to be kept. ``refused`` (why)."""
+
+    given = Signal(object)
+    refused = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.base: DoneSet | None = None
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 4, 0, 0)
+        grid.setHorizontalSpacing(8)
+        self.load = Quantity("kg", 0.0, 500.0, 2.5)
+        self.load.setAccessibleName("Load")
+        self.reps = self._count("Repetitions", 200)
+        self.seconds = QDoubleSpinBox(decimals=0, maximum=600.0, suffix=" s")
+        self.seconds.setSpecialValueText("\N{EN DASH}")
+        self.seconds.setFont(font(12))
+        self.seconds.setAccessibleName("Seconds held")
+        self.left = QDoubleSpinBox(decimals=1, minimum=-0.5, maximum=5.0, singleStep=0.5)
+        self.left.setSpecialValueText("not told")
+        self.left.setValue(-0.5)
+        self.left.setFont(font(12))
+        self.left.setAccessibleName("Repetitions left in reserve")
+        self.side = picker("Side", list(SIDES))
+        self.fault = picker("Fault", [NO_FAULT, *(fault_words(c) for c in fault_codes())])
+        self.flag = QCheckBox("flag")
+        self.flag.setFont(font(12))
+        self.flag.setToolTip("A flagged fault makes the next load lighter.")
+        self.place = picker("Pain at", [NO_PAIN, *SORE_PLACES])
+        self.score = self._count("Pain, 0 to 10", 10)
+        self.numb = QCheckBox("numb")
+        self.numb.setFont(font(12))
+        self.numb.setToolTip("Numbness or tingling always stops the lift.")
+        self.note = QLineEdit()
+        self.note.setFont(font(12))
+        self.note.setMaxLength(500)
+        self.note.setAccessibleName("Note")
+        self.note.setPlaceholderText("note")
+        self.keep = push_button("Keep", "Write this to the log (Enter).", pixels=13)
+        self.keep.clicked.connect(self.give)
+        self.note.returnPressed.connect(self.give)
+        rows = (
+            (("Load", self.load), ("Reps", self.reps), ("Held", self.seconds), ("Left", self.left)),
+            (("Side", self.side), ("Fault", self.fault), ("", self.flag), ("", None)),
+            (("Pain", self.place), ("of 10", self.score), ("", self.numb), ("", None)),
+        )
+        for line, row in enumerate(rows):
+            for column, (words, widget) in enumerate(row):
+                if words:
+                    label = QLabel(words)
+                    label.setFont(font(12))
+                    if widget is not None:
+                        label.setBuddy(widget)
+                    grid.addWidget(label, line, 2 * column)
+                if widget is not None:
+                    grid.addWidget(widget, line, 2 * column + 1)
+        grid.addWidget(self.note, 3, 0, 1, 6)
+        grid.addWidget(self.keep, 3, 6, 1, 2)
+
+    @staticmethod
+    def _count(name: str, most: int) -> QSpinBox:
+        box = QSpinBox(maximum=most)
+        box.setFont(font(12))
+        box.setKeyboardTracking(False)
+        box.setAccessibleName(name)
+        return box
+
+    def show_set(self, done: DoneSet | None) -> None:
+        """Begin from a set: the one to be corrected, or the one that was planned."""
+        self.base = done
+        self.setEnabled(done is not None)
+        if done is None:
+            return
+        widgets = (self.load, self.reps, self.seconds, self.left, self.side, self.fault, self.place)
+        blockers = [QSignalBlocker(widget) for widget in widgets]
+        known = catalogue().get(done.name)
+        high = 0.0 if known is None else known.load_range_kg()[1]
+        self.load.setEnabled(high > 0.0)
+        self.load.set_bounds(0.0, max(high, done.load_kg))
+        self.load.setValue(done.load_kg * self.load.factor)
+        self.reps.setValue(done.reps)
+        self.seconds.setValue(done.seconds or 0.0)
+        self.left.setValue(-0.5 if done.effort_left is None else done.effort_left)
+        self.side.setCurrentIndex(SIDES.index(done.side) if done.side in SIDES else 0)
+        code = done.faults[0].code if done.faults else ""
+        self.fault.setCurrentIndex(fault_codes().index(code) + 1 if code in fault_codes() else 0)
+        self.flag.setChecked(bool(done.flagged))
+        pain = done.pains[0] if done.pains else None
+        self.place.setCurrentIndex(0 if pain is None else SORE_PLACES.index(pain.place) + 1)
+        self.score.setValue(0 if pain is None else pain.score)
+        self.numb.setChecked(pain is not None and pain.numb)
+        self.note.setText(done.note)
+        self.keep.setToolTip(f"Write this set of {exercise_words(done.name)} to the log (Enter).")
+        del blockers
+
+    def typed(self) -> DoneSet:
+        """The set as it is typed. Raises `CaseError`."""
+        assert self.base is not None
+        base = self.base
+        at = self.fault.currentIndex()
+        faults, pains = base.faults[1:], base.pains[1:]
+        if at > 0:
+            severity = "flag" if self.flag.isChecked() else "note"
+            faults = (read(Fault, {"code": fault_codes()[at - 1], "severity": severity}), *faults)
+        if self.place.currentIndex() > 0:
+            felt = {
+                "place": SORE_PLACES[self.place.currentIndex() - 1],
+                "side": self.side.currentText(),
+                "score": self.score.value(),
+                "numb": self.numb.isChecked(),
+            }
+            pains = (read(Pain, felt), *pains)
+        seconds = self.seconds.value() or None
+        if not self.reps.value() and seconds is None and not base.quarters:
+            raise CaseError("wrong-value", "a set has repetitions or seconds", key="reps")
+        left = self.left.value()
+        return base.changed(
+            load_kg=round(self.load.value() / self.load.factor, 3)
+            if self.load.isEnabled()
+            else 0.0,
+            reps=self.reps.value(),
+            seconds=seconds,
+            effort_left=None if left < 0.0 else left,
+            side=self.side.currentText(),
+            faults=faults,
+            pains=pains,
+            note=self.note.text().strip(),
+        )
+
+    def give(self) -> None:
+        """Hand on what is typed."""
+        if self.base is None:
+            return
+        try:
+            self.given.emit(self.typed())
+        except CaseError as error:
+            self.refused.emit(error.text)

@@ -1,0 +1,1 @@
+"""Plan: weeks, sessions, doses."""

@@ -1,0 +1,1 @@
+"""Roster: the team, who needs attention first."""

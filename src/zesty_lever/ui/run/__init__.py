@@ -1,0 +1,1 @@
+"""Run: a session, step by step."""
