@@ -26,11 +26,11 @@ from zesty_lever.records.documents import SessionRow
 from zesty_lever.records.views import LogView, log_view
 from zesty_lever.ui.kit.controls import Wrapped, heading, push_button
 from zesty_lever.ui.kit.screen import Screen, Themed
+from zesty_lever.ui.kit.set_form import SetForm
 from zesty_lever.ui.kit.tabs import Tabs
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.kit.waiting import Waiting
 from zesty_lever.ui.log.next_panel import NextPanel
-from zesty_lever.ui.log.set_form import SetForm
 from zesty_lever.ui.log.sets_table import SetsTable
 from zesty_lever.ui.log.trends_panel import TrendsPanel
 from zesty_lever.ui.log.week_plot import WeekBars

@@ -18,6 +18,7 @@ from zesty_lever.coaching.rules import rules
 from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.log.entry import DoneSet, Fault, Pain
 from zesty_lever.models import read
+from zesty_lever.plan.document import Tempo
 from zesty_lever.problems import CaseError
 from zesty_lever.ui.kit.controls import Quantity, picker, push_button
 from zesty_lever.ui.kit.theme import font
@@ -71,12 +72,22 @@ class SetForm(QWidget):
         self.note.setMaxLength(500)
         self.note.setAccessibleName("Note")
         self.note.setPlaceholderText("note")
+        self.tempo = QLineEdit()
+        self.tempo.setFont(font(12))
+        self.tempo.setMaxLength(24)
+        self.tempo.setAccessibleName("Tempo: down, pause, up, pause, s")
+        self.tempo.setToolTip("Down, pause, up, pause in seconds: 3 1 1 0; empty: as planned.")
+        self.tempo.setPlaceholderText("2 0 1 0")
         self.keep = push_button("Keep", "Write this to the log (Enter).", pixels=13)
         self.keep.clicked.connect(self.give)
         self.note.returnPressed.connect(self.give)
-        rows = (
+        self._lay_out(grid)
+
+    def _lay_out(self, grid: QGridLayout) -> None:
+        """Labels and fields, three rows and the note."""
+        rows: tuple[tuple[tuple[str, QWidget | None], ...], ...] = (
             (("Load", self.load), ("Reps", self.reps), ("Held", self.seconds), ("Left", self.left)),
-            (("Side", self.side), ("Fault", self.fault), ("", self.flag), ("", None)),
+            (("Side", self.side), ("Fault", self.fault), ("", self.flag), ("Tempo", self.tempo)),
             (("Pain", self.place), ("of 10", self.score), ("", self.numb), ("", None)),
         )
         for line, row in enumerate(rows):
@@ -125,6 +136,7 @@ class SetForm(QWidget):
         self.score.setValue(0 if pain is None else pain.score)
         self.numb.setChecked(pain is not None and pain.numb)
         self.note.setText(done.note)
+        self.tempo.setText("" if done.tempo_s is None else " ".join(f"{v:g}" for v in done.tempo_s))
         self.keep.setToolTip(f"Write this set of {exercise_words(done.name)} to the log (Enter).")
         del blockers
 
@@ -150,6 +162,7 @@ class SetForm(QWidget):
             raise CaseError("wrong-value", "a set has repetitions or seconds", key="reps")
         left = self.left.value()
         return base.changed(
+            tempo_s=self._tempo(),
             load_kg=round(self.load.value() / self.load.factor, 3)
             if self.load.isEnabled()
             else 0.0,
@@ -161,6 +174,23 @@ class SetForm(QWidget):
             pains=pains,
             note=self.note.text().strip(),
         )
+
+    def _tempo(self) -> Tempo | None:
+        """The tempo as typed. Raises `CaseError`."""
+        words = self.tempo.text().replace(",", ".").replace("-", " ").split()
+        if not words:
+            return None
+        try:
+            numbers = [float(word) for word in words]
+        except ValueError:
+            numbers = []
+        if len(numbers) != 4:
+            raise CaseError(
+                "wrong-value",
+                "a tempo is four numbers in seconds: down, pause, up, pause",
+                key="tempo_s",
+            )
+        return read(DoneSet, {"drill": "tempo", "tempo_s": numbers}).tempo_s
 
     def give(self) -> None:
         """Hand on what is typed."""
