@@ -19,6 +19,11 @@ def main(argv: list[str] | None = None) -> int:
 
         return start(demo=False, exit_after_first_frame=False, opened=Path(given[0]))
     arguments = cli.build_parser().parse_args(argv)
+    if arguments.command == "plan" and arguments.part == "handout":
+        # The handout needs the window's painters.
+        from zesty_lever.ui.handout_command import run_handout
+
+        return run_handout(arguments)
     if arguments.command:
         return cli.run(arguments)
     from zesty_lever.ui.app import start

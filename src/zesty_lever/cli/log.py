@@ -84,7 +84,8 @@ def address_given(arguments: argparse.Namespace) -> str | Path:
     return found or data_folder() / "records.db"
 
 
-def _opened(arguments: argparse.Namespace) -> Store:
+def opened_store(arguments: argparse.Namespace) -> Store:
+    """The records that are named. Raises `CaseError`."""
     try:
         from zesty_lever.records.store import open_store
     except ImportError:
@@ -152,7 +153,7 @@ def _export(arguments: argparse.Namespace) -> int:
     from zesty_lever.records.exporting import export_csv, export_lines, export_person, written
 
     days = days_given(arguments)
-    store = _opened(arguments)
+    store = opened_store(arguments)
     person = _person(store, arguments.athlete)
     own = None if person is None else person.id
     if arguments.kind == "folder":
@@ -185,7 +186,7 @@ def _progress() -> Any:
 def _import(arguments: argparse.Namespace) -> int:
     from zesty_lever.records.importing import import_lines, opened
 
-    store = _opened(arguments)
+    store = opened_store(arguments)
     with opened(arguments.file) as stream:
         report = import_lines(store, stream, dry_run=arguments.dry_run)
     print(("would be " if arguments.dry_run else "") + report.words)
@@ -197,7 +198,7 @@ def _import(arguments: argparse.Namespace) -> int:
 def _erase(arguments: argparse.Namespace) -> int:
     from zesty_lever.bench.erasing import erase_everywhere
 
-    store = _opened(arguments)
+    store = opened_store(arguments)
     person = _person(store, arguments.athlete)
     assert person is not None
     if not arguments.yes:
@@ -227,7 +228,7 @@ def _own_path(store: Store) -> Path:
 def _backup(arguments: argparse.Namespace) -> int:
     from zesty_lever.records.keeping import backup
 
-    print(backup(_own_path(_opened(arguments)), "asked"))
+    print(backup(_own_path(opened_store(arguments)), "asked"))
     return OK
 
 
@@ -256,7 +257,7 @@ def _check(arguments: argparse.Namespace) -> int:
     from zesty_lever.records.keeping import sound
     from zesty_lever.records.summary import counts
 
-    store = _opened(arguments)
+    store = opened_store(arguments)
     print(f"records at {store.where}, schema {store.revision()}")
     for name, count in counts(store).items():
         print(f"{count:9d} {name}")
@@ -274,7 +275,7 @@ def run_exposure(arguments: argparse.Namespace) -> int:
         complain(f"--weeks is {arguments.weeks}; allowed is 1 to 520")
         return USAGE
     try:
-        store = _opened(arguments)
+        store = opened_store(arguments)
         person = _person(store, arguments.athlete)
         today = dt.date.today().toordinal()  # noqa: DTZ011 (the coach's own day)
         rows = exposure_rows(
@@ -331,7 +332,7 @@ def _calendar(arguments: argparse.Namespace) -> int:
     from zesty_lever.plan.calendar import calendar_text
     from zesty_lever.records.summary import appointments
 
-    store = _opened(arguments)
+    store = opened_store(arguments)
     person = _person(store, arguments.athlete)
     assert person is not None
     found = appointments(store, person.id)

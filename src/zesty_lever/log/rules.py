@@ -5,7 +5,9 @@ from __future__ import annotations
 import tomllib
 from collections.abc import Mapping
 from functools import cache
-from typing import Annotated, Any
+from typing import Annotated, Any, get_args
+
+import msgspec
 
 from zesty_lever.models import Model, field_names, quantity, read
 from zesty_lever.problems import CaseError
@@ -81,6 +83,19 @@ def rules_with(changes: Mapping[str, float]) -> Rules:
             "unknown-key", f"rules.{unknown[0]} is no rule; known are: {known}", key=unknown[0]
         )
     return read(Rules, {**_file()["numbers"], **changes}, "rules")
+
+
+def rule_names() -> dict[str, str]:
+    """What each number is called on the screen."""
+    names: dict[str, str] = _file()["names"]
+    return names
+
+
+def rule_range(key: str) -> tuple[float, float]:
+    """Least and most of a number."""
+    field = next(f for f in msgspec.structs.fields(Rules) if f.name == key)
+    meta = next(m for m in get_args(field.type) if isinstance(m, msgspec.Meta))
+    return float(meta.ge or 0.0), float(meta.le or 0.0)
 
 
 def say(name: str, **places: Any) -> str:

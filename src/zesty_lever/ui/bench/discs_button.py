@@ -5,14 +5,18 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QSpinBox, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QSpinBox, QWidget
 
 from zesty_lever.bench import edits
-from zesty_lever.coaching.gym import MOST_PAIRS, bars, disc_sizes_m
+from zesty_lever.coaching.gym import MOST_PAIRS, Bells, Gym, bars, disc_sizes_m
+from zesty_lever.models import read
+from zesty_lever.problems import CaseError
 from zesty_lever.ui.kit.form_button import FormButton
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
 from zesty_lever.wording.units import UNITS
+
+BELLS = {"Dumbbells": "dumbbells_kg", "Kettlebells": "kettlebells_kg"}
 
 
 class DiscsButton(FormButton):
@@ -24,6 +28,7 @@ class DiscsButton(FormButton):
         self.side: dict[float, QSpinBox] = {}
         self.pairs: dict[float, QSpinBox] = {}
         self.has: dict[str, QCheckBox] = {}
+        self.bells: dict[str, QLineEdit] = {}
         self._made = False
         # Words with masses, and what shows them: turned at every look.
         self._in_metric: list[tuple[Callable[[str], object], str]] = []
@@ -66,6 +71,14 @@ class DiscsButton(FormButton):
             check.clicked.connect(self._take_gym)
             self.form.addRow("The gym has" if name == next(iter(bars())) else "", check)
             self.has[name] = check
+        for name in BELLS:
+            line = QLineEdit()
+            line.setFont(font(12))
+            line.setAccessibleName(f"{name} of the gym, kg")
+            line.setToolTip(f"{name}, kg, one after the other; empty: as usual.")
+            line.editingFinished.connect(self._take_bells)
+            self.form.addRow(f"{name}, kg", line)
+            self.bells[name] = line
         nearest = self.press(
             "Take the nearest load that can be made", "Change the load to what these discs make."
         )
@@ -100,12 +113,18 @@ class DiscsButton(FormButton):
                 self.pairs[mass].setValue(count)
         for name, check in self.has.items():
             check.setChecked(name in gym.bars)
+        self._show_bells(gym)
         words = ""
         if loading is not None:
             words = f"makes {UNITS.text(loading.total_kg, 'kg')}"
             if abs(loading.off_kg) > 0.01:
                 words += f", asked for {UNITS.text(load, 'kg')}"
         self.makes.setText(words)
+
+    def _show_bells(self, gym: Gym) -> None:
+        for name, key in BELLS.items():
+            if not self.bells[name].isModified() or not self.bells[name].hasFocus():
+                self.bells[name].setText(" ".join(f"{kg:g}" for kg in getattr(gym.bells, key)))
 
     def _take_gym(self) -> None:
         have = tuple(name for name, check in self.has.items() if check.isChecked())
@@ -117,6 +136,23 @@ class DiscsButton(FormButton):
             bar if bar in have else "",
         )
         self.show_values()
+
+    def _take_bells(self) -> None:
+        given: dict[str, object] = {}
+        for name, key in BELLS.items():
+            words = self.bells[name].text().replace(",", ".").split()
+            try:
+                given |= {key: sorted({float(word) for word in words})} if words else {}
+            except ValueError:
+                self.session.announced.emit(f"{name}: masses in kg, with spaces between.")
+                self.show_values()
+                return
+        try:
+            bells = read(Bells, given, "gym_bells")
+        except CaseError as error:
+            self.session.announced.emit(error.text)
+            return
+        self.session.do(edits.set_bells, bells)
 
     def _take_discs(self) -> None:
         session = self.session

@@ -25,12 +25,15 @@ from zesty_lever.plan.drills import drills
 from zesty_lever.records.documents import SessionRow
 from zesty_lever.records.views import LogView, log_view
 from zesty_lever.ui.kit.controls import Wrapped, heading, push_button
+from zesty_lever.ui.kit.pain_popover import PainPopover
 from zesty_lever.ui.kit.screen import Screen, Themed
 from zesty_lever.ui.kit.set_form import SetForm
 from zesty_lever.ui.kit.tabs import Tabs
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.kit.waiting import Waiting
+from zesty_lever.ui.log.measured_button import Measured, MeasuredButton
 from zesty_lever.ui.log.next_panel import NextPanel
+from zesty_lever.ui.log.rules_button import RulesButton
 from zesty_lever.ui.log.sets_table import SetsTable
 from zesty_lever.ui.log.trends_panel import TrendsPanel
 from zesty_lever.ui.log.week_plot import WeekBars
@@ -73,6 +76,7 @@ class LogScreen(Screen):
         self.register.failed.connect(self._say)
         self.register.waiting.connect(self._say)
         session.changed.connect(self._follow)
+        self.rules.changed.connect(self.ask)
         new = QShortcut(QKeySequence("Ctrl+Shift+N"), self)
         new.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
         new.activated.connect(self.new_session)
@@ -117,6 +121,19 @@ class LogScreen(Screen):
         self.summary.setTextFormat(Qt.TextFormat.PlainText)
         self.summary.setFont(font(12))
         column.addWidget(self.summary)
+        self._add_buttons(column)
+        self.form_title = QLabel()
+        self.form_title.setFont(font(12))
+        self.form_title.setTextFormat(Qt.TextFormat.PlainText)
+        column.addWidget(self.form_title)
+        self.form = SetForm()
+        self.form.given.connect(self._keep)
+        self.form.refused.connect(self._say)
+        column.addWidget(self.form)
+        return column
+
+    def _add_buttons(self, column: QVBoxLayout) -> None:
+        """What can be done with a set and a session."""
         row = QHBoxLayout()
         self.what = QComboBox()
         self.what.setFont(font(12))
@@ -134,15 +151,20 @@ class LogScreen(Screen):
         self.back.clicked.connect(self._withdraw)
         row.addWidget(self.back)
         column.addLayout(row)
-        self.form_title = QLabel()
-        self.form_title.setFont(font(12))
-        self.form_title.setTextFormat(Qt.TextFormat.PlainText)
-        column.addWidget(self.form_title)
-        self.form = SetForm()
-        self.form.given.connect(self._keep)
-        self.form.refused.connect(self._say)
-        column.addWidget(self.form)
-        return column
+        more = QHBoxLayout()
+        self.hurt = push_button("Pain since …", "Pain after this session or on the next day.")
+        self.hurt.clicked.connect(self._ask_pain)
+        more.addWidget(self.hurt)
+        self.measured = MeasuredButton(self.session)
+        self.measured.given.connect(self._attach)
+        self.measured.refused.connect(self._say)
+        more.addWidget(self.measured)
+        self.rules = RulesButton(self.session)
+        more.addWidget(self.rules)
+        more.addStretch(1)
+        column.addLayout(more)
+        self.pain = PainPopover(self, ("after", "next-day"))
+        self.pain.keep.clicked.connect(self._take_pain)
 
     def _faces(self, theme: Theme) -> QVBoxLayout:
         column = QVBoxLayout()
@@ -349,6 +371,49 @@ class LogScreen(Screen):
             from zesty_lever.records.entries import withdraw
 
             return withdraw(store, was, coach)
+
+        self.register.write(work)
+
+    def _ask_pain(self) -> None:
+        if self.row is not None:
+            self.pain.settle()
+            self.pain.show()
+            self.pain.raise_()
+            self.pain.place.setFocus()
+
+    def _take_pain(self) -> None:
+        row, pain = self.row, self.pain.pain()
+        self.pain.hide()
+        if row is None:
+            return
+        day = row.day + (1 if pain.moment == "next-day" else 0)
+
+        def work(store: Any, _tell: Any) -> Any:
+            from zesty_lever.records.entries import add_pain
+
+            add_pain(store, row.athlete, row.id, day, pain)
+
+        self.register.write(work)
+
+    def _attach(self, measured: Measured) -> None:
+        """The chosen set as it was measured: its settings count, and the case stays with it."""
+        was, coach = self.table.picked, self.register.coach_id
+        if was is None or was.setup is None:
+            self._say("choose the set that was measured first")
+            return
+        if was.setup.variation != measured.case.variation:
+            name = exercise_words(measured.case.variation).lower()
+            self._say(f"the measurement is of the {name}, not of this lift")
+            return
+        setup = was.setup.changed(settings=measured.case.settings, school=measured.case.school)
+        done = was.done.changed(setup=setup, faults=measured.faults or was.faults)
+
+        def work(store: Any, _tell: Any) -> Any:
+            from zesty_lever.records.entries import attach, correct
+
+            made = correct(store, was, done, coach)
+            attach(store, made.id, "measured-case", measured.data)
+            return made
 
         self.register.write(work)
 

@@ -302,6 +302,7 @@ class Runs(QObject):
         self.at = min(self.at, max(len(self.all) - 1, 0))
 
         def work(store: Any, _tell: Any) -> Any:
+            from zesty_lever.records.deciding import keep_decisions
             from zesty_lever.records.documents import save_session, session_row
 
             fresh = session_row(store, row.id) or row
@@ -311,6 +312,7 @@ class Runs(QObject):
                 "rating": rating,
             }
             save_session(store, fresh, by, **more)
+            keep_decisions(store, now.advised, now.run.done, by)
             self.register.journal.acknowledged([], ended=[row.id])
 
         self.register.write(work)

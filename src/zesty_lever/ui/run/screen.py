@@ -9,10 +9,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent, QShowEvent
 from PySide6.QtWidgets import QApplication, QCheckBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from zesty_lever.cases.model import SORE_PLACES
-from zesty_lever.log.entry import DoneSet, Pain
-from zesty_lever.models import read
-from zesty_lever.ui.kit.controls import Wrapped, note, picker, push_button
+from zesty_lever.log.entry import DoneSet
+from zesty_lever.ui.kit.controls import Wrapped, note, push_button
+from zesty_lever.ui.kit.pain_popover import PainPopover
 from zesty_lever.ui.kit.popover import Popover
 from zesty_lever.ui.kit.screen import Screen, Themed
 from zesty_lever.ui.kit.set_form import SetForm
@@ -63,52 +62,6 @@ class SetPopover(Popover):
             super().keyPressEvent(event)
 
 
-class PainPopover(Popover):
-    """Pain before the session: where and how much."""
-
-    def __init__(self, over: QWidget) -> None:
-        super().__init__(over, "floating")
-        self.setAccessibleName("Pain before the session")
-        row = QHBoxLayout(self)
-        row.addWidget(QLabel("Pain before the session"))
-        self.place = picker("Place", list(SORE_PLACES))
-        self.side = picker("Side", ["both", "left", "right"])
-        self.score = picker("Score, 0 to 10", [str(n) for n in range(11)])
-        self.numb = QCheckBox("numb")
-        self.keep = push_button("Keep", "Write it to the log.")
-        for widget in (self.place, self.side, self.score, self.numb, self.keep):
-            row.addWidget(widget)
-        self.hide()
-
-    def pain(self) -> Pain:
-        """The pain as chosen."""
-        return read(
-            Pain,
-            {
-                "place": self.place.currentText(),
-                "side": self.side.currentText(),
-                "score": self.score.currentIndex(),
-                "numb": self.numb.isChecked(),
-                "moment": "before",
-            },
-        )
-
-    def settle(self) -> None:
-        """Along the bottom of the face."""
-        over, hint = self.over, self.sizeHint()
-        self.setFixedSize(min(hint.width() + 20, over.width() - 12), hint.height())
-        self.move((over.width() - self.width()) // 2, over.height() - self.height() - 6)
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Escape:
-            self.hide()
-            self.over.setFocus()
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.keep.click()
-        else:
-            super().keyPressEvent(event)
-
-
 class RunScreen(Screen):
     """All keys are the face's; the widgets around it only show."""
 
@@ -144,7 +97,7 @@ class RunScreen(Screen):
         self.more = SetPopover(self.face)
         self.more.form.given.connect(self._take_set)
         self.more.form.refused.connect(self._say)
-        self.pain = PainPopover(self.face)
+        self.pain = PainPopover(self.face, ("before",))
         self.pain.keep.clicked.connect(self._take_pain)
         self.waiting.answered.connect(self._take)
         self.waiting.failed.connect(self._say)
