@@ -125,11 +125,10 @@ def begin(
     """
     steps = tuple(steps_of(session))
     run = Run(session_id, athlete_id, session, steps, loads, done=tuple(done))
-    keys = {(e.item, e.number, e.side) for e in done}
     memory = {e.item: e.done for e in done}
     at = 0
     for place, step in enumerate(steps):
-        if step.logs and (step.item.key, step.number, _side(step)) in keys:
+        if step.logs and of_step(step, done):
             at = place + 1
     run = replace(run, at=at, memory=memory)
     if not done or run.step is None:
@@ -148,8 +147,14 @@ def begin(
     return run
 
 
-def _side(step: Step) -> str:
-    return step.side if step.side in ("left", "right") else "both"
+def of_step(step: Step, done: Sequence[Entry]) -> list[Entry]:
+    """The entries that a step made: same item and number, and where sides are apart the same side."""
+    return [
+        e
+        for e in done
+        if (e.item, e.number) == (step.item.key, step.number)
+        and (step.side not in ("left", "right") or e.side == step.side)
+    ]
 
 
 def _arrived(run: Run, now_s: float) -> Run:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QSignalBlocker, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
+    QComboBox,
     QDoubleSpinBox,
     QGridLayout,
     QLabel,
@@ -62,6 +63,11 @@ class SetForm(QWidget):
         self.flag = QCheckBox("flag")
         self.flag.setFont(font(12))
         self.flag.setToolTip("A flagged fault makes the next load lighter.")
+        for box in (self.fault, self.side):
+            box.setSizeAdjustPolicy(
+                QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+            )
+            box.setMinimumContentsLength(6)
         self.place = picker("Pain at", [NO_PAIN, *SORE_PLACES])
         self.score = self._count("Pain, 0 to 10", 10)
         self.numb = QCheckBox("numb")
@@ -86,9 +92,10 @@ class SetForm(QWidget):
     def _lay_out(self, grid: QGridLayout) -> None:
         """Labels and fields, three rows and the note."""
         rows: tuple[tuple[tuple[str, QWidget | None], ...], ...] = (
-            (("Load", self.load), ("Reps", self.reps), ("Held", self.seconds), ("Left", self.left)),
-            (("Side", self.side), ("Fault", self.fault), ("", self.flag), ("Tempo", self.tempo)),
-            (("Pain", self.place), ("of 10", self.score), ("", self.numb), ("", None)),
+            (("Load", self.load), ("Reps", self.reps), ("Held", self.seconds)),
+            (("Left", self.left), ("Side", self.side), ("Tempo", self.tempo)),
+            (("Fault", self.fault), ("", self.flag), ("", None)),
+            (("Pain", self.place), ("of 10", self.score), ("", self.numb)),
         )
         for line, row in enumerate(rows):
             for column, (words, widget) in enumerate(row):
@@ -100,8 +107,10 @@ class SetForm(QWidget):
                     grid.addWidget(label, line, 2 * column)
                 if widget is not None:
                     grid.addWidget(widget, line, 2 * column + 1)
-        grid.addWidget(self.note, 3, 0, 1, 6)
-        grid.addWidget(self.keep, 3, 6, 1, 2)
+        grid.addWidget(self.note, 4, 0, 1, 4)
+        grid.addWidget(self.keep, 4, 4, 1, 2)
+        for column in (1, 3, 5):
+            grid.setColumnStretch(column, 1)
 
     @staticmethod
     def _count(name: str, most: int) -> QSpinBox:

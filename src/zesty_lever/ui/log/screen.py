@@ -47,7 +47,7 @@ from zesty_lever.wording.records import (
     exposure_words,
 )
 
-SESSIONS_WIDE = 250
+SESSIONS_WIDE = 196
 FACES = {
     "Next": ("Advice for the session ahead", "Alt+7"),
     "Weeks": ("What each joint got, week by week", "Alt+8"),
@@ -93,7 +93,7 @@ class LogScreen(Screen):
         self.list.currentRowChanged.connect(lambda _at: self._show_session())
         column.addWidget(self.list, 1)
         new = push_button(
-            "Type in a session (Ctrl+Shift+N)", "A session that was done already, for any day."
+            "Type in a session", "A session that was done already, for any day (Ctrl+Shift+N)."
         )
         new.clicked.connect(self.new_session)
         column.addWidget(new)
@@ -138,6 +138,10 @@ class LogScreen(Screen):
         self.what = QComboBox()
         self.what.setFont(font(12))
         self.what.setAccessibleName("Exercise of the set to add")
+        self.what.setSizeAdjustPolicy(
+            QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+        )
+        self.what.setMinimumContentsLength(8)
         self.what.setToolTip("Exercise of the set to add.")
         for name in (*catalogue(), *drills()):
             self.what.addItem(exercise_words(name), name)

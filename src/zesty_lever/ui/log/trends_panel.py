@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QAbstractItemView,
+    QComboBox,
     QHBoxLayout,
     QHeaderView,
     QStackedWidget,
@@ -52,7 +53,12 @@ class TrendsPanel(QWidget):
         )
         self.as_table.setCheckable(True)
         self.as_table.clicked.connect(self._turn)
-        row.addWidget(self.which)
+        for box in (self.which, self.subject):
+            box.setSizeAdjustPolicy(
+                QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+            )
+            box.setMinimumContentsLength(6)
+        row.addWidget(self.which, 1)
         row.addWidget(self.subject, 1)
         row.addWidget(self.as_table)
         column.addLayout(row)

@@ -9,7 +9,7 @@ from math import ceil, floor
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap
+from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPdfWriter, QPen, QPixmap
 
 from zesty_lever.analysis import Result
 from zesty_lever.physics.vectors import Array
@@ -289,6 +289,9 @@ def _paint_bar(
     painter: QPainter, view: View, iron: QColor, centre: QPointF, *, behind: bool
 ) -> None:
     radius = DISC_RADIUS_M * view.scale
+    if behind and isinstance(painter.device(), QPdfWriter):
+        _draw_disc(painter, centre, radius, iron)
+        return
     if behind:
         picture = _disc(radius, iron.name())
         half = 0.5 * picture.deviceIndependentSize().width()
@@ -310,14 +313,17 @@ def _disc(radius: float, colour: str) -> QPixmap:
     picture.fill(Qt.GlobalColor.transparent)
     painter = QPainter(picture)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    centre = QPointF(0.5 * side, 0.5 * side)
-    painter.setPen(QPen(_veil(QColor(colour), 120), 1.2))
-    painter.setBrush(_veil(QColor(colour), 26))
+    _draw_disc(painter, QPointF(0.5 * side, 0.5 * side), radius, QColor(colour))
+    painter.end()
+    return picture
+
+
+def _draw_disc(painter: QPainter, centre: QPointF, radius: float, colour: QColor) -> None:
+    painter.setPen(QPen(_veil(colour, 120), 1.2))
+    painter.setBrush(_veil(colour, 26))
     painter.drawEllipse(centre, radius, radius)
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawEllipse(centre, 0.86 * radius, 0.86 * radius)
-    painter.end()
-    return picture
 
 
 def _paint_bell(

@@ -21,6 +21,8 @@ class ExercisePick(QComboBox):
         self.setEditable(True)
         self.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         self.setAccessibleName("Add a lift or a drill")
+        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.setMinimumContentsLength(10)
         self.setToolTip("Type part of a name; Enter adds it to the session.")
         self.names: dict[str, str] = {}
         for entry in catalogue().values():

@@ -42,6 +42,7 @@ class RosterScreen(Screen):
         left.addWidget(self.said)
         self.table = RosterTable(theme)
         left.addWidget(self.table, 1)
+        left.addWidget(self.working)
         row.addLayout(left, 1)
         self.person = PersonPanel()
         row.addWidget(self.person)
@@ -78,7 +79,7 @@ class RosterScreen(Screen):
         row.addWidget(self.waiting, 1)
         # What joints got these weeks is worked out once the team is there.
         self.working = Waiting(self.session.jobs, "records-weeks")
-        row.addWidget(self.working, 1)
+        self.working.setFixedWidth(130)
         label = QLabel("Coach")
         label.setFont(font(12))
         self.coach = QLineEdit(self.session.bench.coach)

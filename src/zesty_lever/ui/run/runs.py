@@ -200,8 +200,7 @@ class Runs(QObject):
         from zesty_lever.records.entries import entry_of
 
         run, draft = now.run, now.run.draft
-        key = (draft.item, draft.number, draft.side)
-        earlier = [e for e in run.done if (e.item, e.number, e.side) == key]
+        earlier = running.of_step(now.run.step, run.done)
         entry = entry_of(
             draft,
             run.athlete_id,
@@ -228,8 +227,7 @@ class Runs(QObject):
         before = running.back(now.run, self.clock())
         step = before.step
         if step is not None and before.draft is not None:
-            key = (before.draft.item, before.draft.number, before.draft.side)
-            found = [e for e in now.run.done if (e.item, e.number, e.side) == key]
+            found = running.of_step(step, now.run.done)
             if found:
                 before = replace(before, draft=found[-1].done)
         self._show(replace(now, run=before, begun=True))
