@@ -27,6 +27,7 @@ shots: $(STAMP) ## refresh docs/screenshots from the demo data
 bench: $(DEV_STAMP) ## print speeds as ratios of this run
 	@$(RUN) bench/run.py
 	@$(RUN) bench/engines.py
+	@$(RUN) bench/records.py
 
 wheel: $(DEV_STAMP) ## a wheel in dist, for pip
 	@$(RUN) -m pip wheel . -q --disable-pip-version-check --no-deps --no-build-isolation -w dist

@@ -7,9 +7,13 @@ import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 os.environ.pop("QT_QPA_PLATFORM", None)
 
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor, QImage, QPainter
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from zesty_lever.bench import edits
@@ -72,13 +76,7 @@ def bench_views(window: Window, keep: Keep, settle: Settle) -> None:
     settle(lambda: window.bench.findings.room is not None and bool(window.bench.findings.effects))
     keep("findings")
     session.history.undo()
-    window.bench.show_face(2)
-    settle(lambda: window.bench.levers.view.map is not None)
-    keep("what-matters")
     window.bench.show_face(0)
-    window.bench.catalogue.open()
-    keep("catalogue")
-    window.bench.catalogue.hide()
 
 
 def other_screens(window: Window, keep: Keep, settle: Settle) -> None:
@@ -104,17 +102,7 @@ def other_screens(window: Window, keep: Keep, settle: Settle) -> None:
     settle(lambda: measure.desk.at == measure.desk.motion.low and not measure.result.waiting.busy)
     keep("measure")
     window.show_screen("Bench")
-    for variation, name in (
-        ("split-squat", "split-squat"),
-        ("conventional-deadlift", "deadlift"),
-        ("hip-thrust", "hip-thrust"),
-        ("band-hinge", "band-hinge"),
-        ("back-squat-high-bar", ""),
-    ):
-        session.do(edits.set_variation, variation)
-        if name:
-            settle(lambda: window.bench.effort.found is not None)
-            keep(name)
+    session.do(edits.set_variation, "back-squat-high-bar")
     window.show_screen("Set-up card")
     keep("card")
     for variation in ("back-squat-high-bar", "front-squat", "split-squat", "hip-thrust"):
@@ -131,6 +119,56 @@ def other_screens(window: Window, keep: Keep, settle: Settle) -> None:
     keep("technique")
 
 
+def records(window: Window, keep: Keep, settle: Settle) -> None:
+    """The team, a plan, a session that runs, the log, a handout."""
+    roster = window.screen_named("Roster")
+    settle(lambda: bool(roster.rows) and roster.rows[0].against["hip"].ratio is not None)
+    roster.table.selectRow(0)
+    keep("roster")
+    plan = window.screen_named("Plan")
+    settle(lambda: plan.desk.view is not None and plan.side.predicted.week.sets > 0)
+    plan.items.setCurrentRow(5)
+    keep("plan")
+    with tempfile.TemporaryDirectory() as folder:
+        plan.papers.save_handout(Path(folder) / "handout.pdf")
+    handout(plan)
+    plan.start.click()
+    run = window.screen_named("Run")
+    settle(lambda: run.runs.now is not None)
+    for _ in range(40):
+        step = run.runs.run.step
+        if run.runs.now.begun and step.kind == "work" and step.item.setup is not None:
+            break
+        QTest.keyClick(run.face, Qt.Key.Key_Space)
+    keep("run")
+    log = window.screen_named("Log")
+    settle(lambda: log.view is not None and not log.waiting.busy and bool(log.next.advised))
+    log.list.setCurrentRow(1)
+    log.table.selectRow(4)
+    keep("log")
+    log.tabs.setCurrentIndex(1)
+    keep("weeks")
+
+
+def handout(plan: Any) -> None:
+    """The first page of the chosen session's handout as a picture."""
+    from zesty_lever.records.advising import with_advice
+    from zesty_lever.ui import handout as paper
+
+    view, desk = plan.desk.view, plan.desk
+    ready = with_advice(desk.chosen, plan.advised)
+    sheet = paper.Handout(view.person.body, ready, desk.row.day_of(desk.week, desk.chosen))
+    tall = paper.page_tall()
+    picture = QImage(800, int(0.8 * tall), QImage.Format.Format_RGB32)
+    picture.fill(QColor("white"))
+    painter = QPainter(picture)
+    painter.scale(0.8, 0.8)
+    paper.paint_page(painter, sheet, paper.pages_of(sheet, tall)[0], tall, 0)
+    painter.end()
+    picture.save(str(OUT / "handout.png"))
+    print("handout")
+
+
 def main() -> None:
     """Walk through the main views and save one picture of each."""
     application.use_offscreen()
@@ -142,6 +180,7 @@ def main() -> None:
         keep, settle = camera(app, window)
         bench_views(window, keep, settle)
         other_screens(window, keep, settle)
+        records(window, keep, settle)
         first = Window(Session(first_bench()), WindowMemory(None), "Zesty Lever")
         first.resize(*WINDOW_SIZE)
         first.show()

@@ -190,7 +190,7 @@ def _sync(connection: sa.Connection, row: PlanRow) -> None:
             fresh = SessionRow(new_id(), row.athlete, day, session, plan=row.id)
             connection.execute(
                 sa.insert(t.session).values(
-                    {**_session_values(fresh), **values, "slot": session.key}
+                    {**session_values(fresh), **values, "slot": session.key}
                 )
             )
         else:
@@ -306,7 +306,8 @@ def delete_template(store: Store, template: int) -> None:
 # --- sessions --------------------------------------------------------------------------------
 
 
-def _session_values(row: SessionRow) -> dict[str, Any]:
+def session_values(row: SessionRow) -> dict[str, Any]:
+    """A session as a row of its table."""
     return {
         "id": row.id,
         "athlete": row.athlete,
@@ -337,7 +338,7 @@ def add_session(
     """Enter a session outside any plan."""
     made = SessionRow(new_id(), athlete, day, keyed_session(session), state, changed_by=by)
     with store.writing() as connection:
-        connection.execute(sa.insert(t.session).values(_session_values(made)))
+        connection.execute(sa.insert(t.session).values(session_values(made)))
     return made
 
 
@@ -356,7 +357,7 @@ def save_session(store: Store, was: SessionRow, by: str = "", **changes: Any) ->
         done = connection.execute(
             sa.update(t.session)
             .where(t.session.c.id == was.id, t.session.c.version == was.version)
-            .values(_session_values(row))
+            .values(session_values(row))
         )
     if not done.rowcount:
         theirs = session_row(store, was.id)

@@ -9,6 +9,7 @@ from collections.abc import Iterable, Sequence
 from time import time
 from typing import Any
 
+import msgspec
 import sqlalchemy as sa
 from sqlalchemy.dialects import postgresql, sqlite
 
@@ -26,6 +27,19 @@ from zesty_lever.records.store import Store
 later = sa.alias(t.entry, "later")
 # Entries that count: nothing replaces them, and they take nothing back.
 COUNTS = sa.and_(later.c.id.is_(None), sa.not_(t.entry.c.withdrawn))
+# What of a set makes its case.
+MAKES_A_CASE = (
+    "setup",
+    "drill",
+    "style",
+    "load_kg",
+    "load_up_kg",
+    "seconds",
+    "reps",
+    "tempo_s",
+    "pause_s",
+    "uncounted",
+)
 COUNTED_FROM = t.entry.outerjoin(later, later.c.replaces == t.entry.c.id)
 
 
@@ -72,12 +86,19 @@ def append_in(connection: sa.Connection, entries: Sequence[Entry]) -> None:
         return
     bodies: dict[int, Bodies] = {}
     setups: dict[str, int] = {}
+    hashes: dict[bytes, tuple[str, str]] = {}
     rows, faults, pains = [], [], []
     fresh = _not_there(connection, entries)
     for entry in fresh:
         if entry.athlete not in bodies:
             bodies[entry.athlete] = Bodies.of(connection, entry.athlete)
-        case_hash, why = _hashed(entry, bodies[entry.athlete])
+        # Equal sets of one body have one case: it is named once.
+        own = msgspec.json.encode(
+            [entry.athlete, entry.day, *(getattr(entry, name) for name in MAKES_A_CASE)]
+        )
+        if own not in hashes:
+            hashes[own] = _hashed(entry, bodies[entry.athlete])
+        case_hash, why = hashes[own]
         setup = None if entry.setup is None else _setup_id(connection, entry.setup, setups)
         rows.append(_row(entry, setup, case_hash, why))
         faults += [

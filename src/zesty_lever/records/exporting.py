@@ -22,7 +22,7 @@ from zesty_lever.log.entry import Entry
 from zesty_lever.log.exposure import MODEL
 from zesty_lever.log.lines import (
     LOG_FORMAT,
-    entry_line,
+    EntryLines,
     line_text,
     with_text_ids,
 )
@@ -106,9 +106,10 @@ def _lines(
     for kind, table in DOCUMENTS.items():
         yield from _documents(store, kind, table, athlete, days)
     own = [athlete] if athlete is not None else [p.id for p in people(store)]
+    written_as = EntryLines()
     for number, who in enumerate(own, start=1):
         entries = log_of(store, who, days=days, replaced=True)
-        yield from (entry_line(entry) for entry in _parents_first(entries))
+        yield from (written_as.line(entry) for entry in _parents_first(entries))
         yield from _session_pains(store, who, days)
         yield from _attachments(store, who, days)
         if tell is not None:

@@ -54,11 +54,16 @@ def backup(path: Path, word: str = "daily", now: Callable[[], float] | None = No
     return made
 
 
-def daily_backup(path: Path, now: Callable[[], float] | None = None) -> Path | None:
-    """A backup where today has none yet; keeps seven days and one a week for four weeks."""
+def backed_up_today(path: Path, now: Callable[[], float] | None = None) -> bool:
+    """Whether the day's backup is there."""
     today = time.strftime("%Y%m%d", time.localtime((now or time.time)()))
     dailies = [b for b in backups_of(path) if b.stem.endswith("-daily")]
-    if any(_stamp(b).startswith(today) for b in dailies):
+    return any(_stamp(b).startswith(today) for b in dailies)
+
+
+def daily_backup(path: Path, now: Callable[[], float] | None = None) -> Path | None:
+    """A backup where today has none yet; keeps seven days and one a week for four weeks."""
+    if backed_up_today(path, now):
         return None
     made = backup(path, "daily", now)
     _thin(path)

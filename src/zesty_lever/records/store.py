@@ -28,6 +28,7 @@ from zesty_lever.records.tables import META
 # The newest revision under migrations/versions; a test compares them.
 NEWEST = "0002"
 KNOWN = ("0001", "0002")
+CHECKED_BYTES = 20_000_000
 
 
 class Store:
@@ -91,8 +92,12 @@ class Store:
             return tuple(found)
 
 
-def open_store(address: str | Path, now: Callable[[], float] | None = None) -> Store:
+def open_store(
+    address: str | Path, now: Callable[[], float] | None = None, *, daily: bool = True
+) -> Store:
     """Open (or make) a store and bring its schema up to date, after a backup where one is needed.
+
+    ``daily``: also make the day's backup now (the window makes it once its screen is there).
 
     A newer schema is opened for reading only; a damaged file is put aside and the newest sound backup taken.
     Raises `CaseError` with a sentence where it can't be opened at all.
@@ -105,7 +110,7 @@ def open_store(address: str | Path, now: Callable[[], float] | None = None) -> S
     said = ""
     if path.exists():
         try:
-            _refuse_foreign(path)
+            _refuse_foreign(path, now)
         except CaseError as error:
             if error.code != "records-damaged":
                 raise
@@ -119,10 +124,10 @@ def open_store(address: str | Path, now: Callable[[], float] | None = None) -> S
         return _open_read_only(url, path)
     engine = engine_for(url)
     with in_words(str(path)):
-        return _brought_up(Store(url, engine, said=said), now)
+        return _brought_up(Store(url, engine, said=said), now, daily=daily)
 
 
-def _brought_up(store: Store, now: Callable[[], float] | None) -> Store:
+def _brought_up(store: Store, now: Callable[[], float] | None, *, daily: bool) -> Store:
     """The store with the newest schema, or read-only where the schema is newer still."""
     found = store.revision()
     if not found:
@@ -138,7 +143,7 @@ def _brought_up(store: Store, now: Callable[[], float] | None) -> Store:
         if store.path is not None:
             keeping.backup(store.path, "before-migration", now)
         migrate(store.engine)
-    if store.path is not None and not store.read_only:
+    if daily and store.path is not None and not store.read_only:
         keeping.daily_backup(store.path, now)
     return store
 
@@ -146,7 +151,7 @@ def _brought_up(store: Store, now: Callable[[], float] | None) -> Store:
 def _open_server(url: URL) -> Store:
     engine = engine_for(url)
     with in_words(shown(url)):
-        return _brought_up(Store(url, engine), None)
+        return _brought_up(Store(url, engine), None, daily=False)
 
 
 def _open_read_only(url: URL, path: Path) -> Store:
@@ -180,8 +185,11 @@ def _revision(engine: sa.Engine) -> str:
         return str(found or "")
 
 
-def _refuse_foreign(path: Path) -> None:
-    """Refuse a file that is no store of ours. Raises `CaseError`: foreign, damaged, or can't be read."""
+def _refuse_foreign(path: Path, now: Callable[[], float] | None) -> None:
+    """Refuse a file that is no store of ours. Raises `CaseError`: foreign, damaged, or can't be read.
+
+    A large file is looked through once a day only, since that takes most of a second.
+    """
     if path.stat().st_size == 0:
         return
     with in_words(str(path)):
@@ -196,7 +204,9 @@ def _refuse_foreign(path: Path) -> None:
                     key="store",
                     value=str(path),
                 )
-            checked = connection.execute("PRAGMA quick_check(1)").fetchone()[0]
+            checked = "ok"
+            if path.stat().st_size < CHECKED_BYTES or not keeping.backed_up_today(path, now):
+                checked = connection.execute("PRAGMA quick_check(1)").fetchone()[0]
         finally:
             connection.close()
     if checked != "ok":

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -183,7 +183,7 @@ def _repetitions() -> Any:
 
 def sums(
     store: Store,
-    athlete: int | None = None,
+    athlete: int | Sequence[int] | None = None,
     days: tuple[int, int] | None = None,
     reference: Reference | None = None,
 ) -> list[Sum]:
@@ -239,8 +239,11 @@ def sums(
         .group_by(e.athlete, week, named, why)
         .order_by(e.athlete, week, named)
     )
-    if athlete is not None:
+    if isinstance(athlete, int):
         query = query.where(e.athlete == athlete)
+    elif athlete is not None:
+        # By name, so that the index by athlete and day serves.
+        query = query.where(e.athlete.in_(athlete))
     if days is not None:
         query = query.where(e.day.between(*days))
     with store.reading() as connection:
@@ -278,15 +281,15 @@ def _moves_nothing(name: str) -> bool:
 
 
 def first_days(store: Store) -> dict[int, int]:
-    """The day of each athlete's first set that counts."""
-    query = (
-        sa.select(t.entry.c.athlete, sa.func.min(t.entry.c.day))
-        .select_from(COUNTED_FROM)
-        .where(COUNTS)
-        .group_by(t.entry.c.athlete)
+    """The day of each athlete's first set."""
+    first = (
+        sa.select(sa.func.min(t.entry.c.day))
+        .where(t.entry.c.athlete == t.athlete.c.id)
+        .scalar_subquery()
     )
     with store.reading() as connection:
-        return {row[0]: row[1] for row in connection.execute(query)}
+        rows = connection.execute(sa.select(t.athlete.c.id, first)).all()
+    return {row[0]: row[1] for row in rows if row[1] is not None}
 
 
 def empty_cache(store: Store) -> None:

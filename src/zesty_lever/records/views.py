@@ -70,15 +70,19 @@ class RosterRow:
         return 0 if self.stops else 1 if self.attention else 2 if self.today else 3
 
 
-def roster(store: Store, today: int, settings: Settings | None = None) -> list[RosterRow]:
-    """Every athlete, who needs attention first."""
+def roster(
+    store: Store, today: int, settings: Settings | None = None, *, weeks: bool = True
+) -> list[RosterRow]:
+    """Every athlete, who needs attention first. ``weeks``: with this week beside the last four (most of the work)."""
     given = settings or Settings()
     known = people(store)
     lifts = _lifts_of_pains(store)
-    rows = sessions_of(store, None, (today - 56, today + 56))
+    rows = sessions_of(store, None, (today - MISSED_WITHIN, today + MISSED_WITHIN))
+    rows += _far_sessions(store, today, {p.id for p in known})
+    rows.sort(key=lambda row: (row.day, row.order))
     pains = pains_of(store, None, (today - 180, today))
-    by_person = _sums_by_person(store, today)
-    firsts = sums.first_days(store)
+    by_person = _sums_by_person(store, today, [p.id for p in known]) if weeks else {}
+    firsts = sums.first_days(store) if weeks else {}
     flagged = _flagged(store, today)
     found = []
     for person in known:
@@ -103,6 +107,33 @@ def roster(store: Store, today: int, settings: Settings | None = None) -> list[R
     return sorted(found, key=lambda row: (row.urgency, row.person.name.lower()))
 
 
+def _far_sessions(store: Store, today: int, ids: set[int]) -> list[SessionRow]:
+    """The last session done before the near days, and the first one planned after them, of each athlete."""
+    import sqlalchemy as sa
+
+    from zesty_lever.records import tables as t
+    from zesty_lever.records.documents import session_from
+
+    s = t.session.c
+    found: list[SessionRow] = []
+    with store.reading() as connection:
+        for far, state, pick in (
+            (s.day < today - MISSED_WITHIN, "done", sa.func.max),
+            (s.day > today + MISSED_WITHIN, "planned", sa.func.min),
+        ):
+            days = (
+                sa.select(s.athlete, pick(s.day).label("day"))
+                .where(s.athlete.in_(ids), far, s.state == state)
+                .group_by(s.athlete)
+                .subquery()
+            )
+            query = sa.select(t.session).join(
+                days, sa.and_(s.athlete == days.c.athlete, s.day == days.c.day)
+            )
+            found += [session_from(row) for row in connection.execute(query)]
+    return found
+
+
 def _lifts_of_pains(store: Store) -> dict[tuple[int, str, int], str]:
     """The lift of each pain that no coach has cleared, by session, place and score."""
     import sqlalchemy as sa
@@ -120,12 +151,12 @@ def _lifts_of_pains(store: Store) -> dict[tuple[int, str, int], str]:
     return {(row.session, row.place, row.score): row.variation for row in rows}
 
 
-def _sums_by_person(store: Store, today: int) -> dict[int, dict[int, Exposure]]:
+def _sums_by_person(store: Store, today: int, ids: Sequence[int]) -> dict[int, dict[int, Exposure]]:
     """Exposure of the last five weeks by athlete and week, as far as it is worked out."""
     week = sums.week_of(today)
     days = (7 * (week - WEEKS_SHOWN + 1) + 1, 7 * week + 7)
     found: dict[int, dict[int, Exposure]] = {}
-    for one in sums.sums(store, None, days):
+    for one in sums.sums(store, ids, days):
         own = found.setdefault(one.athlete, {})
         own[one.week] = own.get(one.week, Exposure()) + one.exposure
     return found

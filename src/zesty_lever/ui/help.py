@@ -41,7 +41,18 @@ KEYS = (
     ("Alt+1, Alt+2", "edit set-up A, set-up B"),
     ("Alt+4, Alt+5, Alt+6", "demand, findings, what matters"),
     ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
-    ("Ctrl+1, Ctrl+2 ...", "the screens in the order of the work"),
+    ("Ctrl+T, Ctrl+1, Ctrl+2 ...", "the team; the screens in the order of the work"),
+    ("Ctrl+G, Ctrl+Shift+N", "start the session that is due; type in one that was done"),
+    (
+        "While a session runs",
+        "Space done or next, Enter take the values, Up and Down repetitions, Left and Right load, 0 to 5 left in reserve, F fault, N pain, S side, T tempo, "
+        "O note, R 15 s more rest, B back, W next athlete, Esc leave",
+    ),
+    (
+        "On the weeks of a plan",
+        "arrows from session to session, with Alt to another day; Enter to its items; Alt with Up, Down moves an item, Delete takes it away",
+    ),
+    ("Alt+7, Alt+8, Alt+9 in the log", "what comes next, weeks, trends"),
     ("Ctrl+Alt+1, Ctrl+Alt+2", "from the side; from the front, with the feet"),
     ("Enter, arrows in the front view", "take the next grip; move it"),
     (
@@ -73,6 +84,15 @@ TERMS = (
         "Adductors, abductors",
         "the hip's inner and outer side; they work where a moment is told as sideways (frontal)",
     ),
+    (
+        "Hard repetition",
+        "one whose peak at a joint is at least 70 % (or what you set) of the reference lift's at the best load; near the line a range is told",
+    ),
+    (
+        "Exposure",
+        "what a joint got: impulse, hard repetitions, kilograms and time, side by side; no claim about injury",
+    ),
+    ("Left in reserve", "repetitions that would still have gone, in half steps to 5"),
     ("Impulse", "moment times time over a repetition or a set, N·m·s: slower is more"),
     ("Lever arm", "distance from the joint to the line of the force, at right angles to it"),
     ("Solved by balance", "the angle that keeps the load over the chosen point of the foot"),

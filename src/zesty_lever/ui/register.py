@@ -99,7 +99,7 @@ class Register(QObject):
         from zesty_lever.records import people
         from zesty_lever.records.store import open_store
 
-        store = open_store(self.address)
+        store = open_store(self.address, daily=False)
         if self.demo and not people.people(store):
             from zesty_lever.records.demo import load_demo
 
@@ -168,6 +168,7 @@ class Register(QObject):
     def _take(self, kind: str, _number: int, answer: object) -> None:
         if kind == "records-opened":
             self._look.start()
+            self._back_up()
             self.opened.emit()
             return
         if kind == "records-mark":
@@ -187,9 +188,26 @@ class Register(QObject):
         self.changed.emit()
 
     def _take_failure(self, kind: str, _number: int, why: str) -> None:
-        if kind.startswith("records-write-"):
+        if kind.startswith("records-write-") or kind == "records-backup":
             self._calls.pop(kind, None)
             self.failed.emit(why)
+
+    def _back_up(self) -> None:
+        """The day's backup, once the screen is there."""
+        store = self.store
+        if store is None or store.path is None or store.read_only:
+            return
+        path = store.path
+
+        def work(_tell: Callable[[float], None]) -> Any:
+            from zesty_lever.records.keeping import daily_backup
+
+            try:
+                daily_backup(path)
+            except OSError as error:
+                raise CaseError("records-full", f"no backup today: {error.strerror}") from error
+
+        self.jobs.ask("records-backup", work, long=True)
 
     def _look_for_others(self) -> None:
         store = self.store

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -29,7 +30,6 @@ class RosterScreen(Screen):
         self.register = session.register
         self.rows: list[RosterRow] = []
         self.differing: frozenset[int] = frozenset()
-        self.worked = False
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 8, 12, 10)
         row.setSpacing(12)
@@ -54,7 +54,7 @@ class RosterScreen(Screen):
         self.waiting.answered.connect(self._take)
         self.waiting.failed.connect(self._fail)
         self.working.answered.connect(self._worked)
-        self.register.changed.connect(self._renew)
+        self.register.changed.connect(self.ask)
         self.register.failed.connect(self._fail)
         self.register.waiting.connect(self._say)
         start = QShortcut(QKeySequence("Ctrl+G"), self)
@@ -116,37 +116,36 @@ class RosterScreen(Screen):
 
             ids = self.register.ids
             places = differing(store, bench.athletes, ids)
-            return roster(store, today, settings), frozenset(ids[place] for place in places)
+            rows = roster(store, today, settings, weeks=False)
+            return rows, frozenset(ids[place] for place in places)
 
         self.waiting.ask(self.register.question(question))
 
-    def _renew(self) -> None:
-        self.worked = False
-        self.ask()
-
     def _take(self, answer: Any) -> None:
-        self.rows, self.differing = answer
+        rows, self.differing = answer
+        # Until the weeks are counted anew the bars stay as they were.
+        before = {row.person.id: row.against for row in self.rows}
+        self.rows = [replace(row, against=before.get(row.person.id, row.against)) for row in rows]
         store = self.register.store
         self._say("" if store is None else store.said or store.read_only)
         self._fill()
-        if not self.working.busy and not self.worked:
-            self.worked = True
-            self._work_out()
+        self._work_out()
 
     def _work_out(self) -> None:
         """Work out what joints got in the last five weeks; the bars follow."""
-        today = self.register.today()
+        today, settings = self.register.today(), self.register.settings()
 
         def question(store: Any, tell: Callable[[float], None]) -> Any:
             from zesty_lever.records.sums import work_out
 
-            return work_out(store, None, tell, (today - 7 * WEEKS_SHOWN, today))
+            work_out(store, None, tell, (today - 7 * WEEKS_SHOWN, today))
+            return roster(store, today, settings)
 
         self.working.ask(self.register.question(question))
 
-    def _worked(self, count: Any) -> None:
-        if count:
-            self.ask()
+    def _worked(self, rows: Any) -> None:
+        self.rows = rows
+        self._fill()
 
     def _fail(self, why: str) -> None:
         self._say(why[0].upper() + why[1:])
