@@ -90,6 +90,7 @@ class LogScreen(Screen):
         self.list.setFixedWidth(SESSIONS_WIDE)
         self.list.setFont(font(12))
         self.list.setAccessibleName("Sessions, the newest first")
+        self.list.setToolTip("Sessions, the newest first.")
         self.list.currentRowChanged.connect(lambda _at: self._show_session())
         column.addWidget(self.list, 1)
         new = push_button(

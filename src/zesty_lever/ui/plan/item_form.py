@@ -49,6 +49,7 @@ class ItemForm(QWidget):
         self.seconds.setSpecialValueText("\N{EN DASH}")
         self.load = Quantity("kg", 0.0, 500.0, 2.5)
         self.load.setAccessibleName("Load")
+        self.load.setToolTip("Load.")
         self.share = self._number("Share of the best", 20, 110, " %")
         self.rule = picker("How the load is chosen", [RULE_WORDS[r] for r in LOAD_RULES])
         self.side = picker("Side", list(SIDES.values()))
@@ -57,6 +58,7 @@ class ItemForm(QWidget):
         self.note.setFont(font(12))
         self.note.setMaxLength(300)
         self.note.setAccessibleName("Cue or note for the athlete")
+        self.note.setToolTip("Stands on the handout and beside the running set.")
         self.note.setPlaceholderText("cue or note for the athlete")
         self._lay_out()
         self._connect()
@@ -66,6 +68,7 @@ class ItemForm(QWidget):
         box.setKeyboardTracking(False)
         box.setFont(font(12))
         box.setAccessibleName(name)
+        box.setToolTip(f"{name}.")
         return box
 
     def _number(
@@ -76,6 +79,7 @@ class ItemForm(QWidget):
         box.setKeyboardTracking(False)
         box.setFont(font(12))
         box.setAccessibleName(name)
+        box.setToolTip(f"{name}.")
         return box
 
     def _lay_out(self) -> None:
@@ -179,7 +183,8 @@ class ItemForm(QWidget):
         self.seconds.setEnabled(held or item.setup is None)
         self.rule.setEnabled(loaded)
         shared = item.load_rule == "share-of-best"
-        self.load.setVisible(not shared)
+        # A load that a rule gives is not typed: it stands with the advice.
+        self.load.setVisible(not shared and (item.load_rule == "kg" or item.load_kg is not None))
         self.share.setVisible(shared)
         self.load.setEnabled(loaded and item.load_rule != "typical")
         self.share.setEnabled(loaded)

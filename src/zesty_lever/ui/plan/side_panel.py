@@ -95,7 +95,7 @@ class SidePanel(QWidget):
             ("The week as planned", self.predicted),
             ("", self.sums),
             ("Rules", self.rules),
-            ("Why it stands there", self.why),
+            ("Why", self.why),
             ("Not met", self.unmet),
         ):
             if name:
@@ -147,7 +147,7 @@ class SidePanel(QWidget):
         """Reasons of the chosen item, and what the builder could not give."""
         self.why.setText("\n".join(f"\N{BULLET} {words}" for words in reasons))
         self.unmet.setText("\n".join(f"\N{BULLET} {words}" for words in unmet))
-        for name, kept in (("Why it stands there", reasons), ("Not met", unmet)):
+        for name, kept in (("Why", reasons), ("Not met", unmet)):
             self.heads[name].setVisible(bool(kept))
         self.why.setVisible(bool(reasons))
         self.unmet.setVisible(bool(unmet))

@@ -83,6 +83,7 @@ class PersonPanel(QWidget):
         self.note.setFont(font(12))
         self.note.setAccessibleName("Note about this athlete")
         self.note.setPlaceholderText("A note about this athlete")
+        self.note.setToolTip("A note about this athlete.")
         self.note.setFixedHeight(72)
         self.note.setTabChangesFocus(True)
         column.addWidget(self.note)
@@ -119,6 +120,7 @@ class PersonPanel(QWidget):
         self.typed.setFont(font(12))
         self.typed.setAccessibleName("Name, typed, to erase this person")
         self.typed.setPlaceholderText("type the name to erase")
+        self.typed.setToolTip("The whole name, as a safeguard.")
         self.typed.textChanged.connect(self._may_erase)
         column.addWidget(self.typed)
         self.erase = push_button(
@@ -191,6 +193,7 @@ class PersonPanel(QWidget):
         initials.setFont(font(12))
         initials.setAccessibleName(f"Initials to clear the stop at the {place}")
         initials.setPlaceholderText("initials")
+        initials.setToolTip("Who clears it.")
         clear = push_button("Cleared", "Advice gives loads again, lighter at first.")
         clear.clicked.connect(lambda: self.cleared.emit(place, initials.text()))
         initials.returnPressed.connect(clear.click)
