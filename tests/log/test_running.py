@@ -138,6 +138,14 @@ def test_paired_minutes_count_from_the_block_s_start_not_from_the_last_press():
     assert [s.kind for s in run.steps] == ["minute"] * 10
 
 
+def test_a_crash_in_paired_minutes_goes_on_in_the_minute_that_is_due():
+    whole = edits.set_style(session(squat()), "i1", "paired-minutes")
+    first = tick(begun(whole, now=0.0), 61.0)
+    done = entry_of(first.draft, at_ms=NOON_MS + 70_000)
+    again = begin(2, 1, whole, {"i1": 60.0}, [done], 500.0, NOON_MS + 130_000, {"block-0": NOON_MS})
+    assert again.step.drill and again.countdown.left_s(500.0) == pytest.approx(50.0)
+
+
 def test_a_session_of_each_side_logs_left_and_right_apart():
     whole = session(squat(setup=Setup(variation="split-squat"), side="each", sets=1, load_kg=24.0))
     run = begun(whole)

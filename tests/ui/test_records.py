@@ -382,6 +382,7 @@ def test_the_runner_s_keys_do_what_the_sheet_says(team, tmp_path):
 def test_a_confirmed_set_survives_a_store_that_takes_nothing(team, tmp_path):
     run = run_of(team)
     to_a_lift(run)
+    settle(team, lambda: not Journal(tmp_path / "running.jsonl").waiting())
     store = team.session.register.store
     store.read_only = "the records can't be written"
     keys(run.face, Key.Key_Return)

@@ -118,10 +118,12 @@ def begin(
     done: Sequence[Entry],
     now_s: float,
     wall_ms: int,
+    marks: Mapping[str, int] | None = None,
 ) -> Run:
     """A run at its next step: what was confirmed already is passed over, a rest that still runs goes on.
 
-    ``wall_ms`` and the entries' times work the rest out after a crash.
+    ``wall_ms`` and the entries' times work the rest out after a crash; ``marks`` (ms) say when blocks of paired
+    minutes began.
     """
     steps = tuple(steps_of(session))
     run = Run(session_id, athlete_id, session, steps, loads, done=tuple(done))
@@ -133,6 +135,9 @@ def begin(
     run = replace(run, at=at, memory=memory)
     if not done or run.step is None:
         return _arrived(run, now_s)
+    mark = (marks or {}).get(f"block-{run.step.block}")
+    if run.step.kind == "minute" and mark is not None:
+        run = replace(run, began_s=now_s - max(0.001 * (wall_ms - mark), 0.0))
     last = max(done, key=lambda e: e.at_ms)
     since = max(0.001 * (wall_ms - last.at_ms), 0.0)
     run = _arrived(run, now_s)

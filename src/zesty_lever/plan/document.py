@@ -139,6 +139,8 @@ class Session(Model, frozen=True, kw_only=True):
     name: Annotated[str, at_most(80)] = ""
     weekday: Annotated[int, Meta(ge=0, le=6, extra={"unit": "day of the week from 0"})] = 0
     minutes: Annotated[int, Meta(ge=10, le=240, extra={"unit": "min"})] = 60
+    # Planned lighter: what is advised is taken times 0.9.
+    deload: bool = False
     blocks: Annotated[tuple[Block, ...], at_most(MOST_BLOCKS)] = ()
     note: Annotated[str, at_most(500)] = ""
 

@@ -6,7 +6,8 @@ from collections.abc import Callable
 from typing import Any
 
 from zesty_lever.cases.model import Setup
-from zesty_lever.exercises.catalogue import variation
+from zesty_lever.coaching.gym import Gym, at_hand_kg
+from zesty_lever.exercises.catalogue import catalogue, variation
 from zesty_lever.plan.document import (
     MOST_ITEMS,
     MOST_SESSIONS,
@@ -212,32 +213,47 @@ def _each_block(session: Session, items: Callable[[Block], tuple[Item, ...]]) ->
     )
 
 
-def deloaded(week: Week, sets: float = DELOAD_SETS, load: float = DELOAD_LOAD) -> Week:
-    """A lighter week: sets times 0.6 (at least one), loads times 0.9 (made by the gym when they are given)."""
+def deloaded(
+    week: Week, sets: float = DELOAD_SETS, load: float = DELOAD_LOAD, gym: Gym | None = None
+) -> Week:
+    """A lighter week: sets times 0.6 (at least one), loads times 0.9, those that the gym makes."""
     sessions = tuple(
-        _each_block(s, lambda b: tuple(_lighter(i, sets, load) for i in b.items))
+        _each_block(s, lambda b: tuple(_lighter(i, sets, load, gym) for i in b.items)).changed(
+            deload=True
+        )
         for s in week.sessions
     )
     return week.changed(deload=True, sessions=sessions)
 
 
-def _lighter(item: Item, sets: float, load: float) -> Item:
+def _lighter(item: Item, sets: float, load: float, gym: Gym | None) -> Item:
     if item.setup is None:
         return item
+    entry = catalogue().get(item.setup.variation)
+
+    def made(load_kg: float | None) -> float | None:
+        if load_kg is None or entry is None:
+            return load_kg
+        return at_hand_kg(entry.id, entry.equipment, load * load_kg, gym)
+
     return item.changed(
         sets=max(round(item.sets * sets), 1),
-        load_kg=None if item.load_kg is None else round(item.load_kg * load, 2),
-        load_up_kg=None if item.load_up_kg is None else round(item.load_up_kg * load, 2),
+        load_kg=made(item.load_kg),
+        load_up_kg=made(item.load_up_kg),
     )
 
 
 def deload_week(
-    plan: Plan, number: int, sets: float = DELOAD_SETS, load: float = DELOAD_LOAD
+    plan: Plan,
+    number: int,
+    sets: float = DELOAD_SETS,
+    load: float = DELOAD_LOAD,
+    gym: Gym | None = None,
 ) -> Plan:
     """One week of a plan made lighter; refused for one that is already."""
     if plan.weeks[number].deload:
         raise _refused("this week is a lighter one already")
-    return _with_week(plan, number, deloaded(plan.weeks[number], sets, load))
+    return _with_week(plan, number, deloaded(plan.weeks[number], sets, load, gym))
 
 
 def as_template(plan: Plan, name: str) -> Plan:

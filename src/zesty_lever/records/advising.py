@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from zesty_lever.choosing.loading import USUAL, TypicalRules
-from zesty_lever.coaching.gym import loads_at_hand_kg
+from zesty_lever.coaching.gym import at_hand_kg, loads_at_hand_kg
 from zesty_lever.exercises.catalogue import catalogue, variation
 from zesty_lever.log.advice import advise
 from zesty_lever.log.asked import Advice, Asked, Dose, OpenStop, visits_of
 from zesty_lever.log.entry import Entry, Pain
 from zesty_lever.log.exposure import COUNTED, case_of, rep_loads
-from zesty_lever.log.rules import Rules, usual_rules
+from zesty_lever.log.rules import Rules, say, usual_rules
 from zesty_lever.log.stopping import is_stop
 from zesty_lever.plan.document import Item, Session, Style
 from zesty_lever.plan.loads import working_load
@@ -158,8 +158,25 @@ def advices(
         if item.setup is None or item.setup.variation not in catalogue():
             continue
         most = (ceilings or {}).get(item.key)
-        found[item.key] = advice_for(item, block.style, history, today, most)
+        advice = advice_for(item, block.style, history, today, most)
+        found[item.key] = _lightened(advice, item, history) if session.deload else advice
     return found
+
+
+def _lightened(advice: Advice, item: Item, history: History) -> Advice:
+    """Advice of a week that is planned lighter: its share of the load, made by the gym."""
+    if advice.load_kg is None or item.setup is None or advice.action == "stop":
+        return advice
+    entry, share = variation(item.setup.variation), history.rules.deload_load
+    load = at_hand_kg(entry.id, entry.equipment, share * advice.load_kg, history.typical.gym)
+    words = say("deload", share=100 * share)
+    return replace(
+        advice,
+        action="lighter",
+        load_kg=min(load, advice.load_kg),
+        reps=item.reps,
+        words=(words, *advice.words),
+    )
 
 
 def with_advice(session: Session, advised: Mapping[str, Advice]) -> Session:

@@ -158,11 +158,11 @@ class Board(Themed):
         painter.drawText(inner, 0, name)
         if place.height() > 30:
             lifts = sum(item.setup is not None for _, item in session.listed())
-            words = (
-                f"{lifts} lifts"
-                if state is None or state.state == "planned"
-                else STATE_WORDS[state.state]
-            )
+            words = f"{lifts} lifts"
+            if state is not None and state.state != "planned":
+                words = STATE_WORDS[state.state]
+            elif state is not None and state.day < self.desk.register.today():
+                words = "not done"
             painter.setFont(font(11))
             painter.setPen(QColor(theme.choose_ink if chosen else theme.faint))
             painter.drawText(inner.adjusted(0, 17, 0, 0), 0, words)

@@ -35,6 +35,10 @@ class _PlanStep(HeldStep[Plan]):
         # A step of another plan than the one on the desk leaves this one alone.
         if self._desk.row is not None and self._desk.row.id == self._of:
             self._desk.show(state)
+        else:
+            self._desk.session.announced.emit(
+                "That step is of another plan: open it to undo there."
+            )
 
 
 class PlanDesk(QObject):
@@ -212,7 +216,6 @@ class PlanDesk(QObject):
             self.row = theirs
             self.save()
         if how in ("theirs", "copy"):
-            self.session.history.clear()
             self.open(theirs if isinstance(theirs, PlanRow) else None)
         self.changed.emit()
 
@@ -231,7 +234,6 @@ class PlanDesk(QObject):
         self.register.write(work, self._added)
 
     def _added(self, row: Any) -> None:
-        self.session.history.clear()
         self.open(row)
         self.ask()
 
@@ -270,5 +272,4 @@ class PlanDesk(QObject):
 
         self._save_soon.stop()
         self.row = None
-        self.session.history.clear()
         self.register.write(work, lambda _none: self.ask())

@@ -335,7 +335,6 @@ class PlanScreen(Screen):
     def _open_plan(self, at: int) -> None:
         view = self.desk.view
         if view is not None and 0 <= at < len(view.plans):
-            self.session.history.clear()
             self.desk.open(view.plans[at])
 
     def _rename(self) -> None:
@@ -381,7 +380,8 @@ class PlanScreen(Screen):
         rules = self.register.settings().rules
         week = self.desk.week
         sets, load = (rules.deload_sets, rules.deload_load) if rules is not None else (0.6, 0.9)
-        self.desk.do("Lighter week", lambda plan: edits.deload_week(plan, week, sets, load))
+        gym = self.session.bench.gym
+        self.desk.do("Lighter week", lambda plan: edits.deload_week(plan, week, sets, load, gym))
 
     def _empty_week(self) -> None:
         self.desk.do("Add week", edits.add_week)

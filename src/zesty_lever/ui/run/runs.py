@@ -85,6 +85,7 @@ class Runs(QObject):
                 now_ms,
                 now_s,
                 already,
+                self.register.journal,
             )
 
         return self.register.question(work)
@@ -328,6 +329,7 @@ def _opened(
     now_ms: int,
     now_s: float,
     already: set[int],
+    journal: Any,
 ) -> Running | None:
     """The session to run (in the worker); None where nothing is planned."""
     from zesty_lever.log.asked import visits_of
@@ -364,7 +366,9 @@ def _opened(
             loads[item.key] = working_load(item, who.body, settings.typical)[0]
         except CaseError:
             loads[item.key] = item.load_kg
-    run = running.begin(row.id, row.athlete, row.session, loads, own, now_s, now_ms)
+    run = running.begin(
+        row.id, row.athlete, row.session, loads, own, now_s, now_ms, journal.marks(row.id)
+    )
     names = {item.name for _, item in row.session.listed() if item.setup is not None}
     last = {}
     for name in names:
