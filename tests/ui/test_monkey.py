@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
     QAbstractSpinBox,
     QApplication,
     QComboBox,
+    QFileDialog,
     QLineEdit,
     QSlider,
     QToolButton,
@@ -26,7 +27,17 @@ from zesty_lever.ui.kit.zoom import ZOOM
 
 EVENTS, SEEDS = 5000, 4
 # They open a file dialog, a sheet or a printer.
-LEFT_ALONE = ("Open a clip", "Import", "Export", "Understood", "Save", "Print", "Close", "Play")
+LEFT_ALONE = (
+    "Open a clip",
+    "Import",
+    "Export",
+    "Handout",
+    "Understood",
+    "Save",
+    "Print",
+    "Close",
+    "Play",
+)
 KEYS = [
     Qt.Key.Key_Left,
     Qt.Key.Key_Right,
@@ -47,7 +58,7 @@ KEYS = [
     Qt.Key.Key_PageUp,
     Qt.Key.Key_PageDown,
 ]
-SHORTCUTS = ["Z", "Y", "1", "2", "3", "4", "5", "6", "7", "U", "D", "Plus", "Minus", "N"]
+SHORTCUTS = ["Z", "Y", *"123456789", "T", "U", "D", "Plus", "Minus", "N"]
 
 
 class Monkey:
@@ -150,9 +161,16 @@ class Monkey:
 
 @pytest.mark.slow
 @pytest.mark.parametrize("seed", range(SEEDS))
-def test_a_monkey_breaks_nothing(window, tmp_path, seed):
+def test_a_monkey_breaks_nothing(window, tmp_path, seed, monkeypatch):
     """No exception in 20,000 events over four seeds; undo all and redo all come back exactly; the bench that
     is left can be written and read, and the window still says what it shows."""
+    for name, given_up in (
+        ("getOpenFileName", ("", "")),
+        ("getSaveFileName", ("", "")),
+        ("getExistingDirectory", ""),
+    ):
+        # Dialogs of files have a loop of their own: each is given up at once.
+        monkeypatch.setattr(QFileDialog, name, lambda *_a, _g=given_up, **_k: _g)
     session, start = window.session, window.session.bench
     monkey = Monkey(window, seed)
     try:
@@ -167,7 +185,8 @@ def test_a_monkey_breaks_nothing(window, tmp_path, seed):
             history.undo()
         # Up to a hundred steps are kept; with fewer the very first bench is back.
         if not history.undoLimit() or history.count() < history.undoLimit():
-            assert session.bench == start
+            # Which athletes of the records these are is known for good, not a step of history.
+            assert session.bench.changed(athlete_ids=()) == start
         while history.canRedo():
             history.redo()
         assert session.bench == last

@@ -61,13 +61,10 @@ class Guide(Themed):
 
     def _paint_side(self, painter: QPainter, area: QRectF, frame: int, joint: str) -> QPointF:
         result = _example()
-        points = result.shown.pose.points
         view = View.fit(area.adjusted(2, 6, -2, -2), 1.72, 1.75, (-0.45, 0.45))
         paint_floor(painter, view, self.theme, area.width())
         paint_figure(painter, view, self.theme, result, frame)
-        if joint == "bar":
-            return view.point(result.shown.pose.load_points[:, 0, frame])
-        return view.point(points[f"{joint}_right"][:, frame])
+        return view.point(_place(result, frame, joint, "right"))
 
     def _paint_front(
         self, painter: QPainter, area: QRectF, frame: int, joint: str, side: str
@@ -84,4 +81,13 @@ class Guide(Themed):
             return QPointF(x, y)
 
         paint_front_body(painter, at, scale, self.theme, result, frame, QColor(self.theme.ink))
-        return at(result.shown.pose.points[f"{joint}_{side or 'right'}"][:, frame])
+        return at(_place(result, frame, joint, side or "right"))
+
+
+def _place(result: Result, frame: int, joint: str, side: str) -> Array:
+    """Where a mark lies on the example, ``(3,)`` m: the bar too, whichever view it was named in."""
+    pose = result.shown.pose
+    if joint == "bar":
+        bar: Array = pose.load_points[:, 0, frame]
+        return bar
+    return pose.points[f"{joint}_{side}"][:, frame]
