@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
@@ -97,8 +98,12 @@ def shortlist(
     rules: TypicalRules = USUAL,
     *,
     spans: bool = True,
+    ranked_first: Callable[[list[Option | RuledOut]], None] | None = None,
 ) -> list[Option | RuledOut]:
-    """The whole catalogue, best first, then what is ruled out. ``spans``: with the intervals of the peaks."""
+    """The whole catalogue, best first, then what is ruled out. ``spans``: with the intervals of the peaks.
+
+    ``ranked_first`` gets the ranking before the intervals are worked out, which is most of the work.
+    """
     limits = {c.joint: ceiling_Nm(athlete, c, school, rules) for c in wish.ceilings}
     entries = list(catalogue().values())
     out: list[Option | RuledOut] = []
@@ -123,6 +128,8 @@ def shortlist(
     ranked = _ranked(ready, wish, athlete, school)
     if not spans:
         return [*ranked, *out]
+    if ranked_first is not None:
+        ranked_first([*ranked, *out])
     results = {item.result.case.variation: item.result for item in ready}
     done: list[Option | RuledOut] = []
     for number, option in enumerate(ranked):
@@ -169,8 +176,23 @@ def _ranked(ready: Sequence[_Ready], wish: Wish, athlete: Athlete, school: Schoo
     return sorted(options, key=lambda o: -o.score)
 
 
+# Intervals worked out already, by the text of their case: another wish ranks the same cases.
+_SPANS: dict[str, dict[str, tuple[float, float]]] = {}
+MOST_KEPT = 2000
+
+
 def _with_spans(option: Option, result: Result) -> Option:
     """The option with its intervals; without where too few draws can stand."""
+    text = json.dumps(result.case.as_json(), sort_keys=True)
+    if text not in _SPANS:
+        if len(_SPANS) >= MOST_KEPT:
+            _SPANS.clear()
+        _SPANS[text] = _spans(result)
+    return replace(option, spans=_SPANS[text])
+
+
+def _spans(result: Result) -> dict[str, tuple[float, float]]:
+    """90 % intervals of the peaks (N m); empty where too few draws can stand."""
     solved = result.solved
     joints = {
         g.key: max(g.joints, key=lambda j: float(solved.extension(j).max())) for g in COACH_JOINTS
@@ -179,8 +201,8 @@ def _with_spans(option: Option, result: Result) -> Option:
     try:
         intervals = {key: drawn.interval(joint) for key, joint in joints.items()}
     except CaseError:
-        return option
-    return replace(option, spans={key: (i.low, i.high) for key, i in intervals.items()})
+        return {}
+    return {key: (i.low, i.high) for key, i in intervals.items()}
 
 
 def _away(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from typing import Any
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -51,7 +51,9 @@ MODES = ("Ranked for the wish", "Substitutes for A", "Cover the week")
 
 
 class ShortlistScreen(Screen):
-    """What is wanted today, and what today allows."""
+    """What is wanted today, and what today allows. ``ranked``: the ranking, before its intervals are there."""
+
+    ranked = Signal(object)
 
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__(session, theme)
@@ -87,6 +89,7 @@ class ShortlistScreen(Screen):
         self._soon = QTimer(self, singleShot=True, interval=WAIT_MS)
         self._soon.timeout.connect(self.ask)
         self.waiting.answered.connect(self._answer)
+        self.ranked.connect(self._show_ranking)
         self.waiting.failed.connect(self._fail)
         self.waiting.stopped.connect(self._stopped)
         session.changed.connect(self._follow)
@@ -298,7 +301,8 @@ class ShortlistScreen(Screen):
             limits = {c.joint: ceiling_Nm(athlete, c, school, rules) for c in wish.ceilings}
             if mode == 1:
                 return [*substitutes(athlete, wanted, wish, school, tell, rules)], limits, []
-            found = shortlist(athlete, wish, school, tell, rules)
+            first = None if mode else lambda ranking: self.ranked.emit((ranking, limits, []))
+            found = shortlist(athlete, wish, school, tell, rules, ranked_first=first)
             if mode != 2:
                 return found, limits, []
             week, missing = cover_week(found)
@@ -316,6 +320,11 @@ class ShortlistScreen(Screen):
             self._fail(
                 "Stopped before there was a list. Change the wish, or come back to this screen, to rank anew."
             )
+
+    def _show_ranking(self, ranking: Listed) -> None:
+        """The ranking before its intervals, where it is still asked for."""
+        if self.waiting.busy:
+            self._answer(ranking)
 
     def _answer(self, answer: Listed) -> None:
         self.options, self.picture.limits, self.uncovered = answer
