@@ -1,5 +1,7 @@
 """Ranking by trade facts, ceilings, substitutes, a week covered, and the technique search."""
 
+from functools import partial
+
 import numpy as np
 import pytest
 
@@ -17,11 +19,14 @@ from zesty_lever.exercises.catalogue import catalogue, variation
 from zesty_lever.joints import BY_KEY, COACH_JOINTS
 from zesty_lever.problems import CaseError
 
+# The ranking alone: its intervals are most of the work.
+listed = partial(shortlist, spans=False)
+
 ATHLETE = athlete_from({**MALE, "best_loads_kg": {"back-squat-high-bar": 120}})
 
 
 def ranks(want, **more):
-    options = shortlist(ATHLETE, Wish(want, **more))
+    options = listed(ATHLETE, Wish(want, **more))
     return {o.variation: i for i, o in enumerate(able(options))}, options
 
 
@@ -114,14 +119,14 @@ def test_equipment_skill_spotter_and_direction_rule_out():
 def test_bad_wishes_are_refused():
     """An unknown wish or a ceiling out of range names itself."""
     with pytest.raises(CaseError, match="glory"):
-        shortlist(ATHLETE, Wish({"glory": 1}))
+        listed(ATHLETE, Wish({"glory": 1}))
     with pytest.raises(CaseError, match="ceiling"):
-        shortlist(ATHLETE, Wish({}, ceilings=(Ceiling("knee", 9.0, "front-squat"),)))
+        listed(ATHLETE, Wish({}, ceilings=(Ceiling("knee", 9.0, "front-squat"),)))
 
 
 def test_a_goal_point_orders_by_nearness():
     """Knee 120, hip 100 N m: the first is nearer than the tenth."""
-    options = able(shortlist(ATHLETE, Wish(goal=(120.0, 100.0))))
+    options = able(listed(ATHLETE, Wish(goal=(120.0, 100.0))))
     away = [np.hypot(o.peaks["knee"] - 120, o.peaks["hip"] - 100) for o in options]
     assert away[0] < away[9]
 
@@ -144,7 +149,7 @@ def test_substitutes_are_near_when_solved_again():
 
 def test_a_week_is_covered_by_few():
     """At most six that together do every need that any of them does."""
-    chosen, left = cover_week(shortlist(ATHLETE, Wish({"hip": 1, "knee": 1})))
+    chosen, left = cover_week(listed(ATHLETE, Wish({"hip": 1, "knee": 1})))
     assert len(chosen) <= 6
     assert set(NEEDS) - set(left) == set().union(*(covers(o) for o in chosen)) & set(NEEDS)
     assert not set(left) & {"hip", "knee", "back", "vertical", "horizontal", "lateral"}
@@ -260,7 +265,7 @@ def test_nothing_goes_deeper_than_the_low_back_keeps_its_shape():
         {**MALE, "best_loads_kg": {"back-squat-high-bar": 120}, "limits_deg": {"hip_flexion": 105}}
     )
     careful, careless = (
-        shortlist(stiff, Wish({"hip": 1.0}, keep_shape=keep)) for keep in (True, False)
+        listed(stiff, Wish({"hip": 1.0}, keep_shape=keep)) for keep in (True, False)
     )
 
     def flexion(option):
@@ -276,7 +281,7 @@ def test_nothing_goes_deeper_than_the_low_back_keeps_its_shape():
         value = option.settings[key]
         default = usual[option.variation].case.settings[key]
         assert (value - default) * deeper_way(key) < 0.0, option.variation
-    loose = shortlist(ATHLETE, Wish({"hip": 1.0}))
+    loose = listed(ATHLETE, Wish({"hip": 1.0}))
     assert not any(catalogue()[o.variation].depth in o.settings for o in able(loose))
 
 
@@ -291,7 +296,7 @@ def test_a_default_that_can_t_be_done_is_eased_and_told():
             "limits_deg": {"ankle_dorsiflexion": 20},
         }
     )
-    found = able(shortlist(stiff, Wish({"knee": 1.0})))
+    found = able(listed(stiff, Wish({"knee": 1.0})))
     eased = [o for o in found if o.settings]
     assert len(eased) >= 3
     assert all(analyse(o.case).feasible for o in found)

@@ -1,5 +1,6 @@
 """A dozen questions that coaches ask, and answers that a coach would accept (common practice, no source)."""
 
+from functools import partial
 from itertools import pairwise
 
 import pytest
@@ -13,6 +14,9 @@ from zesty_lever.choosing.wishes import Wish
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.joints import BY_KEY
 
+# The ranking alone: its intervals are most of the work.
+listed = partial(shortlist, spans=False)
+
 MAN = athlete_from(
     {"height_m": 1.78, "mass_kg": 82, "sex": "male", "best_loads_kg": {"back-squat-high-bar": 130}}
 )
@@ -20,7 +24,7 @@ HOME = frozenset({"mat", "bench", "box", "mini-band", "kettlebell"})
 
 
 def ranked(want, **more):
-    found = shortlist(MAN, Wish(want, **more))
+    found = listed(MAN, Wish(want, **more))
     return [option for option in found if isinstance(option, Option)]
 
 
@@ -87,7 +91,7 @@ def test_instead_of_a_back_squat_are_squats():
 
 def test_at_home_without_dumbbells_lunges_are_done_unloaded():
     """A lunge without weights is still a lunge: not ruled out, at no load, and said so."""
-    found = shortlist(MAN, Wish({"hip": 1}, equipment=HOME))
+    found = listed(MAN, Wish({"hip": 1}, equipment=HOME))
     by = {o.variation: o for o in found}
     for name in ("reverse-lunge", "split-squat", "step-up", "rear-foot-elevated-split-squat"):
         assert isinstance(by[name], Option), by[name]
@@ -101,7 +105,7 @@ def test_at_home_without_dumbbells_lunges_are_done_unloaded():
 @pytest.mark.parametrize("want", [{}, {"hip": 1}, {"knee": 1, "back": -1}])
 def test_a_week_has_a_pull_a_squat_one_leg_a_thrust_and_sideways(want):
     """Everything is covered in a full gym, loaded, and each choice says what it is for."""
-    chosen, missing = cover_week(shortlist(MAN, Wish(want)))
+    chosen, missing = cover_week(listed(MAN, Wish(want)))
     assert missing == []
     assert len(chosen) <= len(NEEDS)
     for option in map(reason_in_words, chosen):
@@ -112,7 +116,7 @@ def test_a_week_has_a_pull_a_squat_one_leg_a_thrust_and_sideways(want):
 
 def test_a_week_at_home_says_what_it_can_t_cover():
     """Without a bar there is no pull from the floor with one."""
-    _, missing = cover_week(shortlist(MAN, Wish({"hip": 1}, equipment=HOME)))
+    _, missing = cover_week(listed(MAN, Wish({"hip": 1}, equipment=HOME)))
     assert missing == ["floor pull"]
 
 
@@ -142,3 +146,12 @@ def test_a_lower_bar_is_harder_on_the_back():
     ]
     assert peaks[0] < peaks[3] < peaks[5]
     assert all(later > 0.96 * earlier for earlier, later in pairwise(peaks))
+
+
+def test_intervals_are_those_of_the_load_that_is_told():
+    """Substitutes come at the load nearest in demand, and their intervals with them."""
+    wanted = solve("front-squat", load_kg=40)
+    for option in substitutes(MAN, wanted, Wish())[:6]:
+        assert option.spans
+        for key, (low, high) in option.spans.items():
+            assert low - 0.6 <= option.peaks[key] <= high + 0.6, (option.variation, key)

@@ -35,6 +35,7 @@ from zesty_lever.problems import CaseError, Problem
 
 LOADS_TRIED, SUBSTITUTE_LOADS_TRIED = 9, 25
 SPAN_DRAWS = 200
+SUBSTITUTES_WITH_SPANS = 12
 # A lift that demands less than this altogether is like any other that does, N m.
 LEAST_DEMAND_NM = 20.0
 # Flexors that do less than this go unsaid, N m.
@@ -437,7 +438,7 @@ def substitutes(
     # Gaps are weighed by the size of the demand: 20 N m matter little beside a lower back's 485.
     whole = max(float(np.hypot.reduce(list(goal.values()))), LEAST_DEMAND_NM)
     options = []
-    for option in shortlist(athlete, replace(wish, goal=None), school, tell, rules):
+    for option in shortlist(athlete, replace(wish, goal=None), school, tell, rules, spans=False):
         if isinstance(option, RuledOut) or option.variation == wanted.case.variation:
             continue
         entry = variation(option.variation)
@@ -470,4 +471,7 @@ def substitutes(
                 case=with_load(option.case, float(loads[best])),
             )
         )
-    return sorted(options, key=lambda o: -o.score)
+    options.sort(key=lambda o: -o.score)
+    # Intervals of the loads that were found; of the nearest ones, which are those that are looked at.
+    near = [_with_spans(o, analyse(o.case)) for o in options[:SUBSTITUTES_WITH_SPANS]]
+    return [*near, *options[SUBSTITUTES_WITH_SPANS:]]
