@@ -14,6 +14,7 @@ test: $(DEV_STAMP) ## the whole suite, with the lint and type checks
 	@$(VENV)/bin/ruff check src tests bench tools
 	@$(VENV)/bin/mypy
 	@$(VENV)/bin/lint-imports
+	@command -v initdb >/dev/null || ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || echo "No PostgreSQL programs here: the tests of a staff's server are left out (Debian 12: postgresql-15)."
 	@$(RUN) -m pytest -n auto
 
 test-slow: $(DEV_STAMP) ## long proofs against a second engine and by simulation

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import subprocess
 import sys
 
@@ -299,9 +300,17 @@ def test_templates_files_and_the_calendar(team, tmp_path):
 
 def test_two_windows_on_one_store_the_loser_sees_the_choice(team, tmp_path):
     plan = plan_of(team)
+    theirs = plan.desk.row
+    code = (
+        "import sys; from zesty_lever.records.store import open_store;"
+        "from zesty_lever.records.documents import plan_row, save_plan;"
+        "store = open_store(sys.argv[1]); row = plan_row(store, int(sys.argv[2]));"
+        "save_plan(store, row, row.plan.changed(name='Theirs'), by='IS')"
+    )
+    # Another process writes first.
+    given = [sys.executable, "-c", code, str(tmp_path / "records.db"), str(theirs.id)]
+    subprocess.run(given, check=True, timeout=60)
     other = open_store(tmp_path / "records.db")
-    theirs = documents.plan_row(other, plan.desk.row.id)
-    documents.save_plan(other, theirs, theirs.plan.changed(name="Theirs"), by="IS")
     plan.desk.do("Rename plan", lambda p: p.changed(name="Mine"))
     settle(team, plan.conflict.isVisible)
     assert "IS changed this at" in plan.conflict.told.text()
@@ -460,6 +469,39 @@ def test_pain_since_a_session_stops_the_lift_until_it_is_cleared(team):
     settle(team, lambda: any(a.action == "stop" for a in log.next.advised.values()))
     click(log.next, "What instead?")
     assert team.rail.name == "Shortlist"
+
+
+def test_a_measured_rep_counts_for_its_set_and_stays_with_it(team, tmp_path):
+    log = log_of(team)
+    log.list.setCurrentRow(1)
+    at = next(i for i, e in enumerate(log.table.entries) if e.name == "back-squat-high-bar")
+    log.table.selectRow(at)
+    was = log.table.picked
+    case = {
+        "format": "zesty-lever-case/1",
+        "athlete": {"height_m": 1.69, "mass_kg": 64, "sex": "female"},
+        "variation": "back-squat-high-bar",
+        "settings": {"shin_deg": 27.5},
+    }
+    folder = tmp_path / "measurements" / "20261120-squat"
+    folder.mkdir(parents=True)
+    faults = [{"code": "hips-rise-first", "severity": "flag"}, {"code": "unknown"}]
+    (folder / "motion.json").write_text(json.dumps({"measured_case": case, "findings": faults}))
+    log.measured.take("20261120-squat")
+
+    def seen():
+        own = [e for e in log.table.entries if (e.item, e.number) == (was.item, was.number)]
+        return own and own[0].setup.settings.get("shin_deg") == 27.5
+
+    settle(team, seen)
+    now = next(e for e in log.table.entries if e.setup and e.setup.settings.get("shin_deg") == 27.5)
+    assert now.flagged == ("hips-rise-first",) and now.case_hash != was.case_hash
+    store = team.session.register.store
+    settle(team, lambda: entries.attachments_of(store, [now.id]))
+    assert entries.attachments_of(store, [now.id])[0][1] == "measured-case"
+    (folder / "motion.json").write_text("{}")
+    log.measured.take("20261120-squat")
+    assert "gives no case" in log.said.text()
 
 
 def test_every_trend_has_a_plot_a_table_and_a_sentence(team):

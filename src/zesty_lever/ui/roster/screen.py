@@ -299,10 +299,18 @@ class RosterScreen(Screen):
 
         def then(beyond: Any) -> None:
             session.take_over_file()
+            self._forget_recent(row.person.name)
             self.register.ids = session.bench.record_ids
             session.announced.emit(f"Erased. Out of reach: {'; '.join(beyond)}.")
 
         self.register.write(work, then)
+
+    def _forget_recent(self, name: str) -> None:
+        """Recent files whose name holds the person's are forgotten too."""
+        memory = getattr(self.window(), "memory", None)
+        recent = None if memory is None else memory.values.get("recent")
+        if memory is not None and isinstance(recent, list):
+            memory.keep(recent=[t for t in recent if name.lower() not in str(t).lower()])
 
     def themed(self) -> list[Any]:
         return [self.table]
