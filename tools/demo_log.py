@@ -28,6 +28,7 @@ from zesty_lever.records.advising import History, advices, with_advice
 from zesty_lever.records.demo import OUT, REFERENCE_DAY, write_demo
 from zesty_lever.records.exporting import export_lines
 from zesty_lever.records.store import Store, open_store
+from zesty_lever.records.templates import save_template
 from zesty_lever.tables import data_path
 
 SEED, WEEKS = 20260927, 12
@@ -237,7 +238,7 @@ def main() -> None:
             season = Season(store, person, row, coach, random.Random(f"{SEED} {person.name}"))
             season.run(STORIES[person.name])
         for kind, name in (("strong", "Winter strength"), ("gentle", "First winter")):
-            documents.save_template(store, as_template(programme(kind), name), "KB")
+            save_template(store, as_template(programme(kind), name), "KB")
         out = io.StringIO()
         count = export_lines(store, out)
         store.close()

@@ -30,6 +30,7 @@ from zesty_lever.records.exporting import export_csv, export_lines, export_perso
 from zesty_lever.records.importing import import_lines
 from zesty_lever.records.journal import Journal
 from zesty_lever.records.store import open_store
+from zesty_lever.records.templates import save_template
 
 
 def filled(store):
@@ -39,7 +40,7 @@ def filled(store):
     entries.add_pain(store, person.id, sessions[0].id, MONDAY, Pain(place="hip", score=1))
     entries.attach(store, own[1].id, "picture", b"\x89PNG\r\n")
     documents.add_plan(store, person.id, MONDAY, one_week(), by="KB")
-    documents.save_template(store, one_week().changed(name="Base"), "KB")
+    save_template(store, one_week().changed(name="Base"), "KB")
     people.coach_named(store, "Kari Bakken")
     return person, own
 

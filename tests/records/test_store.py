@@ -15,12 +15,16 @@ import sqlalchemy as sa
 from filled import FLAWED, MONDAY, WOMAN, one_week, squat, with_sets
 
 from zesty_lever.cases.model import Setup
+from zesty_lever.log.asked import Advice
 from zesty_lever.log.entry import DoneSet, Pain
 from zesty_lever.log.exposure import case_of, exposure_of, reference_of, rep_loads
 from zesty_lever.problems import CaseError
 from zesty_lever.records import documents, entries, ids, people, sums
 from zesty_lever.records import tables as t
+from zesty_lever.records.deciding import decisions_of, keep_decisions
 from zesty_lever.records.store import NEWEST, open_store
+from zesty_lever.records.versioned import ChangedMeanwhileError
+from zesty_lever.wording.records import decision_words
 
 
 def test_what_was_written_is_read_back(store):
@@ -70,12 +74,12 @@ def test_the_second_writer_of_a_document_is_told_and_overwrites_nothing(store):
     person = people.add_person(store, WOMAN, MONDAY)
     row = documents.add_plan(store, person.id, MONDAY, one_week(), by="KB")
     documents.save_plan(store, row, row.plan.changed(name="Theirs"), by="IS")
-    with pytest.raises(people.ChangedMeanwhileError, match="by IS") as beaten:
+    with pytest.raises(ChangedMeanwhileError, match="by IS") as beaten:
         documents.save_plan(store, row, row.plan.changed(name="Mine"), by="KB")
     assert beaten.value.theirs.plan.name == "Theirs"
     assert documents.plan_row(store, row.id).plan.name == "Theirs"
     documents.delete_plan(store, row.id)
-    with pytest.raises(people.ChangedMeanwhileError, match="was deleted"):
+    with pytest.raises(ChangedMeanwhileError, match="was deleted"):
         documents.save_plan(store, beaten.value.theirs, row.plan)
 
 
@@ -322,3 +326,17 @@ def test_the_newest_revision_is_the_last_of_the_folder():
     from zesty_lever.records.migrate import scripts
 
     assert scripts().get_current_head() == NEWEST
+
+
+def test_a_decision_against_the_advice_is_kept_and_said(store):
+    """Kept where the first set's load differs or a stop was overruled; the last one of a lift is read."""
+    person, _, done = with_sets(store, [squat(item="k"), squat(item="k", number=2, load_kg=70)])
+    same, other = Advice("hold", 60, ("as it was",)), Advice("up", 62.5, ("two good",))
+    assert keep_decisions(store, {"k": same}, done, "KB") == 0
+    assert keep_decisions(store, {"k": other, "j": other}, done, "KB") == 1
+    decided = decisions_of(store, person.id)["back-squat-high-bar"]
+    assert (decided.advised_kg, decided.taken_kg, decided.by) == (62.5, 60, "KB")
+    assert "62.5" in decision_words(decided, MONDAY) and "60" in decision_words(decided, MONDAY)
+    assert keep_decisions(store, {"k": Advice("stop", None, ("knee 5",))}, done, "IS") == 1
+    decided = decisions_of(store, person.id)["back-squat-high-bar"]
+    assert decided.advised_kg is None and "stop was advised" in decision_words(decided, MONDAY)

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QApplication, QLineEdit, QPushButton
 
 from zesty_lever.bench import edits as bench_edits
 from zesty_lever.bench.files import read_bench
+from zesty_lever.choosing.shortlist import RuledOut
 from zesty_lever.log.entry import Pain
 from zesty_lever.plan.document import read_plan_file
 from zesty_lever.records import documents, entries, people
@@ -467,8 +468,19 @@ def test_pain_since_a_session_stops_the_lift_until_it_is_cleared(team):
         lambda: any(p == Pain(place="knee", score=5, moment="next-day") for _, p in log.view.pains),
     )
     settle(team, lambda: any(a.action == "stop" for a in log.next.advised.values()))
+    assert all(a.places == ("knee",) for a in log.next.advised.values() if a.action == "stop")
     click(log.next, "What instead?")
     assert team.rail.name == "Shortlist"
+    spared = team.screen_named("Shortlist")
+    assert spared.mode.currentText() == "Substitutes for A"
+    stopped = team.session.bench.setups[0].variation
+    assert spared.lift.currentData() == stopped
+    assert 0 < spared.ceilings["knee"].value() <= 60 and spared.ceilings["hip"].value() == 0
+    settle(team, lambda: spared.options and not spared.waiting.busy)
+    asked = team.session.results[0].sizes["knee"]
+    loads = [o.peaks["knee"] for o in spared.options if not isinstance(o, RuledOut)]
+    assert loads and max(loads) < asked
+    assert all(o.variation != stopped for o in spared.options)
 
 
 def test_a_measured_rep_counts_for_its_set_and_stays_with_it(team, tmp_path):

@@ -182,6 +182,12 @@ def put_setup(bench: Bench, setup: Setup) -> Bench:
     return bench.with_setup(1, plain).changed(editing=1)
 
 
+@edit("What instead")
+def put_alone(bench: Bench, setup: Setup) -> Bench:
+    """Put a set-up on the bench as A, the one that others stand in for."""
+    return bench.with_setup(0, setup).changed(editing=0)
+
+
 @edit(lambda _bench, slot, _setup: f"Measured rep as {SLOT_NAMES[slot]}")
 def put_measured(bench: Bench, slot: int, setup: Setup) -> Bench:
     """Put a measured rep on the bench, with its own errors, and edit it."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any, Self
 
@@ -84,5 +84,9 @@ class WishForm:
 
 def sore_joints(athlete: Athlete) -> tuple[str, ...]:
     """Joints of the shortlist that are sore today."""
-    places = [sore.place for sore in athlete.sore]
+    return sore_joints_of(sore.place for sore in athlete.sore)
+
+
+def sore_joints_of(places: Iterable[str]) -> tuple[str, ...]:
+    """Joints of the shortlist at sore places, each once."""
     return tuple(dict.fromkeys(SORE_JOINTS[p] for p in places if p in SORE_JOINTS))

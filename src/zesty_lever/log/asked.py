@@ -90,7 +90,8 @@ class Asked:
 class Advice:
     """What to do next: ``load_kg`` None where there is none to give. ``reps``, ``seconds``, ``minis``: the next target.
 
-    ``entries`` are the ids it rests on; ``lighter_variation``: nothing lighter can be made.
+    ``entries`` are the ids it rests on; ``lighter_variation``: nothing lighter can be made;
+    ``places``: what hurt, where a stop stands.
     """
 
     action: Action
@@ -103,6 +104,17 @@ class Advice:
     load_up_kg: float | None = None
     side_first: str = ""
     lighter_variation: bool = False
+    places: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Decision:
+    """What was done instead of what was advised; ``advised_kg`` None: a stop, or nothing to give."""
+
+    day: int
+    advised_kg: float | None
+    taken_kg: float
+    by: str
 
 
 def visits_of(

@@ -21,6 +21,7 @@ def is_stop(pain: Pain, before: int | None, rules: Rules) -> str:
 def stopped(asked: Asked) -> Advice | None:
     """The stop that stands over this lift, with every reason; None where there is none."""
     words, rests_on = [], []
+    hurt: list[str] = []
     for visit in asked.visits:
         for entry, pain in visit.pains:
             before = visit.before.get(pain.place)
@@ -36,11 +37,19 @@ def stopped(asked: Asked) -> Advice | None:
                 if sentence not in words:
                     words.append(sentence)
                 rests_on.append(entry.id)
+                hurt.append(pain.place)
     words += [
         say("stop_elsewhere", place=stop.place, lift=stop.lift, day=day_words(stop.day))
         for stop in asked.stops
         if stop.here
     ]
+    hurt += [stop.place for stop in asked.stops if stop.here]
     if not words:
         return None
-    return Advice("stop", None, tuple(words), tuple(dict.fromkeys(rests_on)))
+    return Advice(
+        "stop",
+        None,
+        tuple(words),
+        tuple(dict.fromkeys(rests_on)),
+        places=tuple(dict.fromkeys(hurt)),
+    )

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 
 import sqlalchemy as sa
 
-from zesty_lever.log.asked import Advice
+from zesty_lever.log.asked import Advice, Decision
 from zesty_lever.log.entry import Entry
 from zesty_lever.records import tables as t
 from zesty_lever.records.ids import new_id
@@ -52,11 +52,15 @@ def keep_decisions(
     return len(rows)
 
 
-def decisions_of(store: Store, athlete: int) -> list[tuple[int, str, float | None, float | None]]:
-    """Decisions as (day, variation, advised kg, taken kg), oldest first."""
-    query = sa.select(t.decision).where(t.decision.c.athlete == athlete).order_by(t.decision.c.day)
+def decisions_of(store: Store, athlete: int) -> dict[str, Decision]:
+    """The last decision of each lift that differs from its advice, by the lift's name."""
+    query = (
+        sa.select(t.decision)
+        .where(t.decision.c.athlete == athlete)
+        .order_by(t.decision.c.day, t.decision.c.id)
+    )
     with store.reading() as connection:
-        return [
-            (row.day, row.variation, row.advised_kg, row.taken_kg)
+        return {
+            row.variation: Decision(row.day, row.advised_kg, row.taken_kg, row.by)
             for row in connection.execute(query)
-        ]
+        }

@@ -1,11 +1,10 @@
-"""Plans, templates and sessions in the records: documents with a version; the second writer is told."""
+"""Plans and sessions in the records: documents with a version; the second writer is told."""
 
 from __future__ import annotations
 
 import json
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from time import time
 from typing import Any
 
 import sqlalchemy as sa
@@ -24,8 +23,8 @@ from zesty_lever.plan.document import (
 from zesty_lever.problems import CaseError
 from zesty_lever.records import tables as t
 from zesty_lever.records.ids import new_id
-from zesty_lever.records.people import ChangedMeanwhileError
 from zesty_lever.records.store import Store
+from zesty_lever.records.versioned import beaten, document_text, now_ms, write_over
 
 
 @dataclass(frozen=True)
@@ -45,18 +44,6 @@ class PlanRow:
     def day_of(self, week: int, session: Session) -> int:
         """The day of a session of a week."""
         return self.first_day + 7 * week + session.weekday
-
-
-@dataclass(frozen=True)
-class TemplateRow:
-    """A template as it was read."""
-
-    id: int
-    plan: Plan
-    owner: str = ""
-    changed_ms: int = 0
-    changed_by: str = ""
-    version: int = 1
 
 
 @dataclass(frozen=True)
@@ -85,14 +72,6 @@ def monday_of(day: int) -> int:
     return day - (day - 1) % 7
 
 
-def _text(document: Any) -> str:
-    return json.dumps(document, separators=(",", ":"), ensure_ascii=False)
-
-
-def _now_ms() -> int:
-    return int(time() * 1e3)
-
-
 # --- plans -----------------------------------------------------------------------------------
 
 
@@ -111,7 +90,7 @@ def add_plan(
         monday_of(first_day),
         keyed(plan),
         template=template,
-        changed_ms=_now_ms(),
+        changed_ms=now_ms(),
         changed_by=by,
     )
     with store.writing() as connection:
@@ -128,7 +107,7 @@ def _plan_values(row: PlanRow) -> dict[str, Any]:
         "name": row.plan.name,
         "first_day": row.first_day,
         "state": row.state,
-        "document": _text(plan_json(row.plan)),
+        "document": document_text(plan_json(row.plan)),
         "changed_ms": row.changed_ms,
         "changed_by": row.changed_by,
         "version": row.version,
@@ -144,25 +123,16 @@ def save_plan(store: Store, was: PlanRow, plan: Plan, by: str = "", state: str =
         was,
         plan=keyed(plan),
         state=state or was.state,
-        changed_ms=_now_ms(),
+        changed_ms=now_ms(),
         changed_by=by,
         version=was.version + 1,
     )
     with store.writing() as connection:
-        done = connection.execute(
-            sa.update(t.plan)
-            .where(t.plan.c.id == was.id, t.plan.c.version == was.version)
-            .values(_plan_values(row))
-        )
-        if done.rowcount:
+        written = write_over(connection, t.plan, was, _plan_values(row))
+        if written:
             _sync(connection, row)
-    if not done.rowcount:
-        theirs = plan_row(store, was.id)
-        if theirs is None:
-            raise ChangedMeanwhileError(was.plan.name or "the plan")
-        raise ChangedMeanwhileError(
-            was.plan.name or "the plan", theirs, theirs.changed_by, theirs.changed_ms
-        )
+    if not written:
+        raise beaten(was.plan.name or "the plan", plan_row(store, was.id))
     return row
 
 
@@ -182,7 +152,7 @@ def _sync(connection: sa.Connection, row: PlanRow) -> None:
         values: dict[str, Any] = {
             "day": day,
             "order": order,
-            "document": _text(bare(session)),
+            "document": document_text(bare(session)),
             "changed_ms": row.changed_ms,
             "changed_by": row.changed_by,
         }
@@ -245,64 +215,6 @@ def delete_plan(store: Store, plan: int) -> None:
         connection.execute(sa.delete(t.plan).where(t.plan.c.id == plan))
 
 
-# --- templates -------------------------------------------------------------------------------
-
-
-def save_template(
-    store: Store, plan: Plan, by: str = "", was: TemplateRow | None = None
-) -> TemplateRow:
-    """Write a template, new or changed. Raises `ChangedMeanwhileError`."""
-    made = TemplateRow(
-        new_id() if was is None else was.id,
-        plan,
-        by if was is None else was.owner,
-        _now_ms(),
-        by,
-        1 if was is None else was.version + 1,
-    )
-    values = {
-        "id": made.id,
-        "name": plan.name,
-        "owner": made.owner,
-        "document": _text(plan_json(plan)),
-        "changed_ms": made.changed_ms,
-        "changed_by": by,
-        "version": made.version,
-    }
-    with store.writing() as connection:
-        if was is None:
-            connection.execute(sa.insert(t.template).values(values))
-            return made
-        done = connection.execute(
-            sa.update(t.template)
-            .where(t.template.c.id == was.id, t.template.c.version == was.version)
-            .values(values)
-        )
-    if not done.rowcount:
-        theirs = next((row for row in templates(store) if row.id == was.id), None)
-        by_whom = ("", 0) if theirs is None else (theirs.changed_by, theirs.changed_ms)
-        raise ChangedMeanwhileError(plan.name, theirs, *by_whom)
-    return made
-
-
-def templates(store: Store) -> list[TemplateRow]:
-    """Every template by name."""
-    with store.reading() as connection:
-        rows = connection.execute(sa.select(t.template).order_by(t.template.c.name)).all()
-    return [
-        TemplateRow(
-            r.id, read_plan(json.loads(r.document)), r.owner, r.changed_ms, r.changed_by, r.version
-        )
-        for r in rows
-    ]
-
-
-def delete_template(store: Store, template: int) -> None:
-    """Take a template away; plans made of it stay."""
-    with store.writing() as connection:
-        connection.execute(sa.delete(t.template).where(t.template.c.id == template))
-
-
 # --- sessions --------------------------------------------------------------------------------
 
 
@@ -320,8 +232,8 @@ def session_values(row: SessionRow) -> dict[str, Any]:
         "ended_ms": row.ended_ms,
         "rating": row.rating,
         "note": row.note,
-        "document": _text(bare(row.session)),
-        "changed_ms": row.changed_ms or _now_ms(),
+        "document": document_text(bare(row.session)),
+        "changed_ms": row.changed_ms or now_ms(),
         "changed_by": row.changed_by,
         "version": row.version,
     }
@@ -344,7 +256,7 @@ def add_session(
 
 def save_session(store: Store, was: SessionRow, by: str = "", **changes: Any) -> SessionRow:
     """Write a changed session. Raises `ChangedMeanwhileError`, and `CaseError` for times out of order."""
-    row = replace(was, **changes, changed_ms=_now_ms(), changed_by=by, version=was.version + 1)
+    row = replace(was, **changes, changed_ms=now_ms(), changed_by=by, version=was.version + 1)
     if row.started_ms is not None and row.ended_ms is not None and row.ended_ms < row.started_ms:
         raise CaseError(
             "days-out-of-order",
@@ -354,18 +266,9 @@ def save_session(store: Store, was: SessionRow, by: str = "", **changes: Any) ->
             allowed=[row.started_ms, 2**53],
         )
     with store.writing() as connection:
-        done = connection.execute(
-            sa.update(t.session)
-            .where(t.session.c.id == was.id, t.session.c.version == was.version)
-            .values(session_values(row))
-        )
-    if not done.rowcount:
-        theirs = session_row(store, was.id)
-        if theirs is None:
-            raise ChangedMeanwhileError(was.session.name or "the session")
-        raise ChangedMeanwhileError(
-            was.session.name or "the session", theirs, theirs.changed_by, theirs.changed_ms
-        )
+        written = write_over(connection, t.session, was, session_values(row))
+    if not written:
+        raise beaten(was.session.name or "the session", session_row(store, was.id))
     return row
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from time import time
 from typing import Any
 
 import sqlalchemy as sa
@@ -17,6 +16,7 @@ from zesty_lever.problems import CaseError
 from zesty_lever.records import tables as t
 from zesty_lever.records.ids import new_id
 from zesty_lever.records.store import Store
+from zesty_lever.records.versioned import beaten, now_ms, write_over
 
 # What of an athlete is a measure: when one of these changes, old sets keep the body of their day.
 STRENGTH_ONLY = (
@@ -28,16 +28,6 @@ STRENGTH_ONLY = (
     "school",
     "measurements",
 )
-
-
-class ChangedMeanwhileError(CaseError):
-    """A document was changed (``theirs``, ``by``, ``at_ms``) or deleted (``theirs`` None) since it was read."""
-
-    def __init__(self, what: str, theirs: Any = None, by: str = "", at_ms: int = 0) -> None:
-        gone = "was deleted" if theirs is None else "was changed"
-        who = f" by {by}" if by else ""
-        super().__init__("changed-meanwhile", f"{what} {gone}{who} since it was opened", key=what)
-        self.theirs, self.by, self.at_ms = theirs, by, at_ms
 
 
 @dataclass(frozen=True)
@@ -81,7 +71,7 @@ def add_person(
     store: Store, body: Athlete, day: int, stage: Stage = "usual", own_id: int | None = None
 ) -> Person:
     """Enter an athlete with the body of a day."""
-    made = Person(own_id or new_id(), body.name or "Athlete", stage, body, changed_ms=_now_ms())
+    made = Person(own_id or new_id(), body.name or "Athlete", stage, body, changed_ms=now_ms())
     with store.writing() as connection:
         insert_person(connection, made, day)
     return made
@@ -96,7 +86,7 @@ def insert_person(connection: sa.Connection, made: Person, day: int) -> None:
             stage=made.stage,
             note=made.note,
             away=made.away,
-            changed_ms=made.changed_ms or _now_ms(),
+            changed_ms=made.changed_ms or now_ms(),
             changed_by=made.changed_by,
             version=made.version,
         )
@@ -186,32 +176,32 @@ def find_person(store: Store, wanted: str) -> Person:
 
 def change_person(store: Store, was: Person, by: str = "", **changes: Any) -> Person:
     """Write a changed athlete. Raises `ChangedMeanwhileError` where somebody else was quicker."""
-    changed = replace(was, **changes, changed_ms=_now_ms(), changed_by=by, version=was.version + 1)
+    changed = replace(was, **changes, changed_ms=now_ms(), changed_by=by, version=was.version + 1)
     with store.writing() as connection:
-        done = connection.execute(
-            sa.update(t.athlete)
-            .where(t.athlete.c.id == was.id, t.athlete.c.version == was.version)
-            .values(
-                name=changed.name,
-                stage=changed.stage,
-                note=changed.note,
-                away=changed.away,
-                changed_ms=changed.changed_ms,
-                changed_by=by,
-                version=changed.version,
-            )
+        written = write_over(
+            connection,
+            t.athlete,
+            was,
+            {
+                "name": changed.name,
+                "stage": changed.stage,
+                "note": changed.note,
+                "away": changed.away,
+                "changed_ms": changed.changed_ms,
+                "changed_by": by,
+                "version": changed.version,
+            },
         )
-    if done.rowcount == 0:
-        raise _beaten(store, was)
+    if not written:
+        raise beaten(was.name, _if_there(store, was.id))
     return replace(changed, body=changed.body.changed(name=changed.name))
 
 
-def _beaten(store: Store, was: Person) -> ChangedMeanwhileError:
+def _if_there(store: Store, athlete: int) -> Person | None:
     try:
-        theirs = person(store, was.id)
+        return person(store, athlete)
     except CaseError:
-        return ChangedMeanwhileError(was.name)
-    return ChangedMeanwhileError(was.name, theirs, theirs.changed_by, theirs.changed_ms)
+        return None
 
 
 def set_body(store: Store, athlete: int, body: Athlete, day: int) -> bool:
@@ -306,7 +296,3 @@ def differing(store: Store, athletes: Sequence[Athlete], ids: Sequence[int]) -> 
         ):
             places.append(index)
     return places
-
-
-def _now_ms() -> int:
-    return int(time() * 1e3)

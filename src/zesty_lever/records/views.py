@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 from zesty_lever.cases.model import Athlete
 from zesty_lever.choosing.loading import USUAL, TypicalRules
 from zesty_lever.joints import COACH_JOINTS
+from zesty_lever.log.asked import Decision
 from zesty_lever.log.entry import Entry, Pain
 from zesty_lever.log.exposure import HARD_SHARE, REFERENCE, Exposure, Reference, reference_of
 from zesty_lever.log.rules import Rules
@@ -15,17 +16,17 @@ from zesty_lever.log.weeks import Against, against_last_four
 from zesty_lever.problems import CaseError
 from zesty_lever.records import sums
 from zesty_lever.records.advising import History, Stop
+from zesty_lever.records.deciding import decisions_of
 from zesty_lever.records.documents import (
     PlanRow,
     SessionRow,
-    TemplateRow,
     plans_of,
     sessions_of,
-    templates,
 )
 from zesty_lever.records.entries import log_of, pains_of
 from zesty_lever.records.people import Person, people
 from zesty_lever.records.store import Store
+from zesty_lever.records.templates import TemplateRow, templates
 
 WEEKS_SHOWN = 5
 MISSED_WITHIN, FLAGS_WITHIN = 14, 14
@@ -231,7 +232,7 @@ def _roster_row(
 
 @dataclass(frozen=True)
 class LogView:
-    """An athlete's log: entries (those replaced too), sessions, pains, sums by week, and what advice needs."""
+    """An athlete's log: entries (those replaced too), sessions, pains, sums by week, what advice needs, what was decided."""
 
     person: Person
     entries: tuple[Entry, ...]
@@ -243,6 +244,7 @@ class LogView:
     reference: Reference | None
     today: int
     coaches: Mapping[int, str] = field(default_factory=dict)
+    decisions: Mapping[str, Decision] = field(default_factory=dict)
 
     def week_total(self, week: int) -> Exposure:
         """Exposure of a week over all directions."""
@@ -291,6 +293,7 @@ def log_view(
         reference,
         today,
         _initials(store),
+        decisions_of(store, person.id),
     )
 
 

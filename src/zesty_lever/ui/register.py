@@ -156,7 +156,7 @@ class Register(QObject):
             self._calls[kind] = then
 
         def guarded(tell: Callable[[float], None]) -> Any:
-            from zesty_lever.records.people import ChangedMeanwhileError
+            from zesty_lever.records.versioned import ChangedMeanwhileError
 
             try:
                 return self.question(work)(tell)
@@ -179,7 +179,7 @@ class Register(QObject):
         if not kind.startswith("records-write-"):
             return
         then = self._calls.pop(kind, None)
-        from zesty_lever.records.people import ChangedMeanwhileError
+        from zesty_lever.records.versioned import ChangedMeanwhileError
 
         if isinstance(answer, ChangedMeanwhileError):
             self.conflicted.emit(answer)

@@ -85,6 +85,8 @@ class Session(QObject):
     announced = Signal(str)
     # A screen of the window is asked for by name.
     screen_asked = Signal(str)
+    # What to do instead of a lift (a `Setup`, or None for a drill) while places hurt: their names.
+    instead_asked = Signal(object, object)
 
     def __init__(self, bench: Bench, autosave: Path | None = None, read_only: str = "") -> None:
         super().__init__()

@@ -129,10 +129,7 @@ class Window(Host):
         self.message.hide()
         self._message_fades = QTimer(self, singleShot=True, interval=8000)
         self._message_fades.timeout.connect(self._fade)
-        session.saved.connect(self._show_saving)
-        session.refused.connect(self._show_refusal)
-        session.announced.connect(self.say)
-        session.screen_asked.connect(self.show_screen)
+        self._listen(session)
         column.addWidget(self.message)
         column.addWidget(self.screens, 1)
         self.setAcceptDrops(True)
@@ -291,6 +288,15 @@ class Window(Host):
             action.setShortcut(QKeySequence(keys))
         action.triggered.connect(lambda _checked=False: call())
         return action
+
+    def _listen(self, session: Session) -> None:
+        session.saved.connect(self._show_saving)
+        session.refused.connect(self._show_refusal)
+        session.announced.connect(self.say)
+        session.screen_asked.connect(self.show_screen)
+        session.instead_asked.connect(
+            lambda setup, places: self.screen_named("Shortlist").offer_instead(setup, places)
+        )
 
     def show_screen(self, name: str) -> None:
         """Bring a screen to the front, making it the first time."""

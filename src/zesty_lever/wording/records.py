@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from zesty_lever.exercises.catalogue import catalogue
-from zesty_lever.joints import COACH_JOINTS, JointGroup
-from zesty_lever.log.asked import Advice
+from zesty_lever.joints import BY_KEY, COACH_JOINTS, JointGroup
+from zesty_lever.log.asked import Advice, Decision
 from zesty_lever.log.entry import DoneSet, Entry, Pain
 from zesty_lever.log.exposure import DIRECTIONS, Exposure
 from zesty_lever.log.weeks import Against
@@ -240,3 +240,36 @@ def direction_words(by_direction: Mapping[str, Exposure]) -> str:
         kg = "" if found is None or not found.kg else f", {mass_words(round(found.kg))}"
         parts.append(f"{direction} {sets} sets{kg}" if sets else f"{direction} none")
     return "; ".join(parts)
+
+
+def instead_words(lift: str, shares: Mapping[str, float], places: Sequence[str]) -> str:
+    """What the list of substitutes rests on: ceilings in per cent of what the lift asks at its best load."""
+    name = exercise_words(lift)
+    if shares:
+        limits = " and ".join(
+            f"{share:.0f} % of what it asks of the {BY_KEY[joint].word}"
+            for joint, share in shares.items()
+        )
+        return (
+            f"Lifts in place of the {name.lower()}, under {limits} at its best load. "
+            "Pain goes to a licensed clinician."
+        )
+    if places:
+        where = " and ".join(places)
+        return (
+            f"Lifts in place of the {name.lower()}. The list knows no ceiling for the {where}: "
+            "judge each by eye. Pain goes to a licensed clinician."
+        )
+    return f"Lifts in place of the {name.lower()}."
+
+
+def decision_words(decided: Decision, today: int) -> str:
+    """What a coach decided against the advice, and when."""
+    advised = (
+        "a stop was advised"
+        if decided.advised_kg is None
+        else f"{mass_words(decided.advised_kg)} was advised"
+    )
+    who = f" ({decided.by})" if decided.by else ""
+    taken = f"{mass_words(decided.taken_kg)} taken"
+    return f"{day_short(decided.day, today)}: {advised}, {taken}{who}."

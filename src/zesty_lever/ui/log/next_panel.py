@@ -8,18 +8,18 @@ from functools import partial
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from zesty_lever.log.asked import Advice
+from zesty_lever.log.asked import Advice, Decision
 from zesty_lever.plan.document import Item
 from zesty_lever.records.documents import SessionRow
 from zesty_lever.ui.kit.controls import Wrapped, note, push_button, scrolled_column
 from zesty_lever.ui.kit.theme import font
-from zesty_lever.wording.records import advice_words, day_short, exercise_words
+from zesty_lever.wording.records import advice_words, day_short, decision_words, exercise_words
 
 
 class NextPanel(QWidget):
-    """``substitutes_asked`` (item): something lighter, or another lift, is wanted."""
+    """``substitutes_asked`` (item, advice): something lighter, or another lift, is wanted."""
 
-    substitutes_asked = Signal(object)
+    substitutes_asked = Signal(object, object)
 
     def __init__(self) -> None:
         super().__init__()
@@ -31,8 +31,14 @@ class NextPanel(QWidget):
         outer.addWidget(self.area)
         self.advised: dict[str, Advice] = {}
 
-    def show_next(self, row: SessionRow | None, advised: Mapping[str, Advice], today: int) -> None:
-        """Show the session ahead and its advice."""
+    def show_next(
+        self,
+        row: SessionRow | None,
+        advised: Mapping[str, Advice],
+        today: int,
+        decisions: Mapping[str, Decision],
+    ) -> None:
+        """Show the session ahead and its advice, beside what a coach decided last time."""
         self.advised = dict(advised)
         while self.column.count():
             old = self.column.takeAt(0)
@@ -51,13 +57,16 @@ class NextPanel(QWidget):
         for key, advice in advised.items():
             found = row.session.item(key)
             if found is not None:
-                self.column.addWidget(self._advice(found[1], advice))
+                item = found[1]
+                decided = decisions.get(item.name)
+                words = "" if decided is None else decision_words(decided, today)
+                self.column.addWidget(self._advice(item, advice, words))
         self.column.addWidget(
             note("It proposes; the coach decides. Pain goes to a licensed clinician.")
         )
         self.column.addStretch(1)
 
-    def _advice(self, item: Item, advice: Advice) -> QWidget:
+    def _advice(self, item: Item, advice: Advice, decided: str) -> QWidget:
         box = QWidget()
         box.setObjectName("flagged" if advice.action == "stop" else "finding")
         box.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -71,7 +80,7 @@ class NextPanel(QWidget):
         told.setFont(font(13, bold=True))
         row.addWidget(told)
         column.addLayout(row)
-        why = Wrapped(" ".join(advice.words), wordWrap=True)
+        why = Wrapped(" ".join([*advice.words, decided]).strip(), wordWrap=True)
         why.setTextFormat(Qt.TextFormat.PlainText)
         why.setFont(font(12))
         column.addWidget(why)
@@ -79,6 +88,9 @@ class NextPanel(QWidget):
             ask = push_button(
                 "What instead?", "Lifts that load the sore place less, on the Shortlist."
             )
-            ask.clicked.connect(partial(self.substitutes_asked.emit, item))
+            ask.clicked.connect(partial(self._ask_instead, item, advice))
             column.addWidget(ask, 0, Qt.AlignmentFlag.AlignLeft)
         return box
+
+    def _ask_instead(self, item: Item, advice: Advice) -> None:
+        self.substitutes_asked.emit(item, advice)

@@ -19,7 +19,10 @@ from PySide6.QtWidgets import (
 
 from zesty_lever.cases.model import Setup
 from zesty_lever.exercises.catalogue import catalogue
+from zesty_lever.log.asked import Advice
 from zesty_lever.log.entry import DoneSet, Entry
+from zesty_lever.log.exposure import setup_done
+from zesty_lever.plan.document import Item
 from zesty_lever.plan.document import Session as Planned
 from zesty_lever.plan.drills import drills
 from zesty_lever.records.documents import SessionRow
@@ -176,9 +179,7 @@ class LogScreen(Screen):
         self.tabs = Tabs("What follows from it", FACES, 12)
         column.addWidget(self.tabs)
         self.next = NextPanel()
-        self.next.substitutes_asked.connect(
-            lambda _item: self.session.screen_asked.emit("Shortlist")
-        )
+        self.next.substitutes_asked.connect(self._ask_instead)
         self.weeks = WeekBars(theme)
         self.trends = TrendsPanel(theme)
         week = QWidget()
@@ -195,6 +196,13 @@ class LogScreen(Screen):
         self.tabs.chosen.connect(lambda name: self.faces.setCurrentIndex(list(FACES).index(name)))
         column.addWidget(self.faces, 1)
         return column
+
+    def _ask_instead(self, item: Item, advice: Advice) -> None:
+        """On the Shortlist: what stands in for a lift as it was done last, sparing the places that hurt."""
+        entries = () if self.view is None else self.view.entries
+        done = [e.done for e in entries if e.name == item.name and e.setup is not None]
+        setup = setup_done(done[-1]) if done else item.setup
+        self.session.instead_asked.emit(setup, advice.places)
 
     # --- showing -----------------------------------------------------------------------------
 
@@ -251,7 +259,7 @@ class LogScreen(Screen):
             if ids:
                 self.list.setCurrentRow(ids.index(chosen) if chosen in ids else 0)
         self._show_session()
-        self.next.show_next(ahead, advised, view.today)
+        self.next.show_next(ahead, advised, view.today, view.decisions)
         self.weeks.show_view(view)
         self.trends.show_view(view)
         self._show_week()

@@ -242,7 +242,7 @@ class PlanDesk(QObject):
         plan, by = edits.as_template(self.plan, name), self.session.bench.initials
 
         def work(store: Any, _tell: Any) -> Any:
-            from zesty_lever.records.documents import save_template, templates
+            from zesty_lever.records.templates import save_template, templates
 
             was = next((row for row in templates(store) if row.plan.name == name), None)
             return save_template(store, plan, by, was)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
+from math import floor
 from typing import Any
 
 from PySide6.QtCore import Qt, QTimer, Signal
@@ -23,7 +24,14 @@ from PySide6.QtWidgets import (
 )
 
 from zesty_lever.bench import edits
-from zesty_lever.bench.wish_form import KNOWN_LIFT, STARTING_WISHES, WishForm
+from zesty_lever.bench.wish_form import (
+    KNOWN_LIFT,
+    SORE_CEILING,
+    STARTING_WISHES,
+    WishForm,
+    sore_joints_of,
+)
+from zesty_lever.cases.model import Setup
 from zesty_lever.choosing.shortlist import (
     Option,
     RuledOut,
@@ -32,7 +40,7 @@ from zesty_lever.choosing.shortlist import (
     substitutes,
 )
 from zesty_lever.choosing.week import NEEDS, cover_week, reason_in_words
-from zesty_lever.choosing.wishes import WISHES
+from zesty_lever.choosing.wishes import WISHES, Ceiling
 from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.exercises.search import DIRECTIONS, SKILLS
 from zesty_lever.ui.kit.controls import heading, note, picker, push_button, scrolled_column
@@ -42,6 +50,7 @@ from zesty_lever.ui.kit.waiting import Waiting
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.shortlist.demand_map import DemandMap
 from zesty_lever.ui.shortlist.equipment import EquipmentButton
+from zesty_lever.wording.records import instead_words
 from zesty_lever.wording.sentences import option_lines, setup_title, sparing_words
 
 WAIT_MS = 300
@@ -255,6 +264,39 @@ class ShortlistScreen(Screen):
             self.ceilings[joint].setValue(share)
         for key, share in form.want.items():
             self.want[key].setValue(share)
+
+    def offer_instead(self, setup: Setup | None, places: Sequence[str]) -> None:
+        """Look for substitutes for a lift as it was done: none that loads a place that hurts as much.
+
+        A place's joint may take 60 % of what the lift asks at its best load, and never what it asked
+        as it was done.
+        """
+        joints = sore_joints_of(places)
+        if setup is None:
+            self.session.announced.emit(
+                "A drill has no substitutes; the wishes stand as they were."
+            )
+            return
+        self.session.do(edits.put_alone, setup)
+        done = self.session.results[0]
+        athlete, bench = self.session.bench.athlete, self.session.bench
+        shares = {}
+        for joint in joints:
+            best_Nm = ceiling_Nm(
+                athlete,
+                Ceiling(joint, 1.0, setup.variation),
+                self.session.setup.school,
+                bench.rules,
+            )
+            asked = 100.0 * done.sizes[joint] / best_Nm if best_Nm > 0 else 100.0
+            shares[joint] = float(max(1, min(SORE_CEILING, floor(asked) - 1)))
+        self.lift.setCurrentIndex(self.lift.findData(setup.variation))
+        for joint, box in self.ceilings.items():
+            box.setValue(shares.get(joint, 0.0))
+        self.mode.setCurrentIndex(1)
+        self._shown_for = None
+        self._follow()
+        self.session.announced.emit(instead_words(setup.variation, shares, places))
 
     def _follow(self) -> None:
         bench = self.session.bench
