@@ -3,6 +3,7 @@
 import json
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import replace
+from multiprocessing import get_context
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -348,7 +349,8 @@ def ensemble(job):
 
 
 def run(count, **more):
-    with ProcessPoolExecutor(2) as pool:
+    # Started anew, not forked: the process of the tests has threads and may have grown large.
+    with ProcessPoolExecutor(2, mp_context=get_context("spawn")) as pool:
         return list(pool.map(ensemble, [(100 + seed, more) for seed in range(count)]))
 
 

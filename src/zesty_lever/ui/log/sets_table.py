@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSignalBlocker, Qt, Signal
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
+from PySide6.QtCore import QSignalBlocker, Signal
+from PySide6.QtWidgets import QHeaderView, QTableWidgetItem
 
 from zesty_lever.log.entry import Entry
 from zesty_lever.log.trends import against_last
 from zesty_lever.records.views import LogView
 from zesty_lever.ui.kit.controls import plain_tip
-from zesty_lever.ui.kit.theme import font
+from zesty_lever.ui.kit.row_table import RowTable
 from zesty_lever.wording.records import corrected_words, exercise_words, seen_words, set_words
 from zesty_lever.wording.units import minus
 
@@ -17,28 +17,15 @@ COLUMNS = ("Exercise", "Set", "Done", "Left", "Seen", "Against last time")
 STRETCHED = (0, 4, 5)
 
 
-class SetsTable(QTableWidget):
+class SetsTable(RowTable):
     """``chosen`` (entry or None): another set is looked at."""
 
     chosen = Signal(object)
 
     def __init__(self) -> None:
-        super().__init__(0, len(COLUMNS))
+        super().__init__("Sets of this session", COLUMNS, 12)
         self.entries: list[Entry] = []
-        self.setObjectName("roomy")
-        self.setFont(font(12))
-        self.setAccessibleName("Sets of this session")
-        self.setHorizontalHeaderLabels(list(COLUMNS))
-        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.setTabKeyNavigation(False)
-        self.setWordWrap(True)
-        self.setShowGrid(False)
-        self.verticalHeader().hide()
         head = self.horizontalHeader()
-        head.setFont(font(12))
-        head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         for column in range(len(COLUMNS)):
             mode = QHeaderView.ResizeMode
             head.setSectionResizeMode(

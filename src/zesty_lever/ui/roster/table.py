@@ -7,18 +7,17 @@ from collections.abc import Sequence
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRectF, QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QPainter
 from PySide6.QtWidgets import (
-    QAbstractItemView,
     QHeaderView,
     QStyledItemDelegate,
     QStyleOptionViewItem,
-    QTableWidget,
     QTableWidgetItem,
 )
 
 from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.records.views import RosterRow
 from zesty_lever.ui.kit.controls import plain_tip
-from zesty_lever.ui.kit.theme import Theme, font
+from zesty_lever.ui.kit.row_table import RowTable
+from zesty_lever.ui.kit.theme import Theme
 from zesty_lever.ui.kit.zoom import ZOOM
 from zesty_lever.ui.paint.week_bars import paint_ratios
 from zesty_lever.wording.records import STAGE_WORDS, against_words, day_short
@@ -58,30 +57,17 @@ class _Bars(QStyledItemDelegate):
         painter.restore()
 
 
-class RosterTable(QTableWidget):
+class RosterTable(RowTable):
     """``chosen`` (id): another athlete is looked at; ``entered`` (id): Enter or a double click."""
 
     chosen = Signal(object)
     entered = Signal(object)
 
     def __init__(self, theme: Theme) -> None:
-        super().__init__(0, len(COLUMNS))
+        super().__init__("The team, who needs attention first", COLUMNS, 13)
         self.theme = theme
         self.rows: Sequence[RosterRow] = ()
-        self.setObjectName("roomy")
-        self.setFont(font(13))
-        self.setAccessibleName("The team, who needs attention first")
-        self.setHorizontalHeaderLabels(list(COLUMNS))
-        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.setTabKeyNavigation(False)
-        self.setWordWrap(True)
-        self.setShowGrid(False)
-        self.verticalHeader().hide()
         head = self.horizontalHeader()
-        head.setFont(font(12))
-        head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         head.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
         head.setSectionResizeMode(BARS, QHeaderView.ResizeMode.Fixed)
         self.setColumnWidth(BARS, ZOOM.px(230))
