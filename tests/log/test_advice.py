@@ -135,6 +135,8 @@ def test_a_stop_stays_until_a_coach_clears_it_and_then_begins_lighter():
 def test_a_stop_in_another_lift_counts_where_this_one_loads_the_place_as_much():
     here = OpenStop("knee", "Front squat", TODAY - 2, here=True)
     assert ask(*GOOD, stops=[here]).action == "stop"
+    whole = ask(*GOOD, stops=[OpenStop("knee", "", TODAY - 2, here=True)])
+    assert whole.action == "stop" and "not of one lift" in whole.words[0]
     less = ask(*GOOD, stops=[OpenStop("knee", "Front squat", TODAY - 2, here=False)])
     assert less.action == "up" and "asks less of it" in less.words[-1]
 

@@ -62,7 +62,7 @@ class Visit:
 
 @dataclass(frozen=True)
 class OpenStop:
-    """A stop in another lift: where, when; ``here`` whether this lift loads the place as much or more."""
+    """A stop in another lift (empty: of a whole session): where, when; ``here`` whether it stops this lift too."""
 
     place: str
     lift: str

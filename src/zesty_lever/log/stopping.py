@@ -39,7 +39,12 @@ def stopped(asked: Asked) -> Advice | None:
                 rests_on.append(entry.id)
                 hurt.append(pain.place)
     words += [
-        say("stop_elsewhere", place=stop.place, lift=stop.lift, day=day_words(stop.day))
+        say(
+            "stop_elsewhere" if stop.lift else "stop_of_session",
+            place=stop.place,
+            lift=stop.lift,
+            day=day_words(stop.day),
+        )
         for stop in asked.stops
         if stop.here
     ]

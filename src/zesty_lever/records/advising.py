@@ -110,7 +110,7 @@ def _stops_for(name: str, load_kg: float, history: History) -> list[OpenStop]:
     newest = {(s.pain.place, s.lift): s for s in history.stops if s.lift != name}
     for stop in newest.values():
         here = True
-        lift = "session" if not stop.lift else variation_name(stop.lift)
+        lift = variation_name(stop.lift) if stop.lift else ""
         if stop.lift and not stop.pain.numb:
             here = _loads_as_much(name, load_kg, stop, history)
         found.append(OpenStop(stop.pain.place, lift, stop.day, here))
