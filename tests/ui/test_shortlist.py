@@ -6,6 +6,7 @@ from hands import click, settle
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
+from zesty_lever.cases.model import Setup
 from zesty_lever.choosing.shortlist import Option, RuledOut
 from zesty_lever.ui.kit.plot import nearest
 from zesty_lever.ui.shortlist.demand_map import PICK_PX
@@ -159,3 +160,18 @@ def test_ceilings_are_shaded_on_the_map(window):
         if isinstance(o, Option)
     )
     assert screen.picture.grab().toImage() != plain
+
+
+def test_instead_of_a_pose_that_can_t_be_done_there_is_a_sentence(window):
+    said = []
+    window.session.announced.connect(said.append)
+    impossible = Setup(
+        variation="back-squat-high-bar",
+        load_kg=60.0,
+        settings={"shin_deg": 0.0, "thigh_deg": -20.0},
+    )
+    screen = window.screen_named("Shortlist")
+    window.session.instead_asked.emit(impossible, ("knee",))
+    assert window.session.results[0].error is not None
+    assert said[-1].startswith("No substitutes: ")
+    assert screen.mode.currentIndex() == 0 and screen.ceilings["knee"].value() == 0

@@ -43,6 +43,7 @@ from zesty_lever.choosing.week import NEEDS, cover_week, reason_in_words
 from zesty_lever.choosing.wishes import WISHES, Ceiling
 from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.exercises.search import DIRECTIONS, SKILLS
+from zesty_lever.problems import CaseError
 from zesty_lever.ui.kit.controls import heading, note, picker, push_button, scrolled_column
 from zesty_lever.ui.kit.screen import Screen, Themed
 from zesty_lever.ui.kit.theme import Theme, font
@@ -278,18 +279,12 @@ class ShortlistScreen(Screen):
             )
             return
         self.session.do(edits.put_alone, setup)
-        done = self.session.results[0]
-        athlete, bench = self.session.bench.athlete, self.session.bench
-        shares = {}
-        for joint in joints:
-            best_Nm = ceiling_Nm(
-                athlete,
-                Ceiling(joint, 1.0, setup.variation),
-                self.session.setup.school,
-                bench.rules,
-            )
-            asked = 100.0 * done.sizes[joint] / best_Nm if best_Nm > 0 else 100.0
-            shares[joint] = float(max(1, min(SORE_CEILING, floor(asked) - 1)))
+        try:
+            shares = {joint: self._spared_share(joint, setup) for joint in joints}
+        except CaseError as why:
+            # Nothing stands in for what can't be worked out; the wishes stay as they were.
+            self.session.announced.emit(f"No substitutes: {why.text}")
+            return
         self.lift.setCurrentIndex(self.lift.findData(setup.variation))
         for joint, box in self.ceilings.items():
             box.setValue(shares.get(joint, 0.0))
@@ -297,6 +292,16 @@ class ShortlistScreen(Screen):
         self._shown_for = None
         self._follow()
         self.session.announced.emit(instead_words(setup.variation, shares, places))
+
+    def _spared_share(self, joint: str, setup: Setup) -> float:
+        """The ceiling of a joint, per cent. Raises `CaseError` where A or the lift can't be worked out."""
+        bench, done = self.session.bench, self.session.results[0]
+        if done.error is not None:
+            raise CaseError(done.error.code, done.error.text)
+        known = Ceiling(joint, 1.0, setup.variation)
+        best_Nm = ceiling_Nm(bench.athlete, known, self.session.setup.school, bench.rules)
+        asked = 100.0 * done.sizes[joint] / best_Nm if best_Nm > 0 else 100.0
+        return float(max(1, min(SORE_CEILING, floor(asked) - 1)))
 
     def _follow(self) -> None:
         bench = self.session.bench
