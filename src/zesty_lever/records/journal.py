@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import errno
+import fcntl
 import json
 import os
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -20,7 +23,9 @@ from zesty_lever.records.store import Store
 class Journal:
     """The file ``running.jsonl``: a line a set, gone once the store has acknowledged it.
 
-    What can't be read (a line cut short by a crash: it was never confirmed) is kept aside and named.
+    What can't be read (a line cut short by a crash: it was never confirmed) is kept aside and named. Lines are
+    added and taken away under one lock, which holds between threads and between processes: a set confirmed
+    while the file is written anew is never lost.
     """
 
     def __init__(self, path: Path) -> None:
@@ -36,14 +41,37 @@ class Journal:
         self._write({"mark": {"session": session, "key": key, "at_ms": at_ms}})
 
     def _write(self, line: dict[str, Any]) -> None:
-        self.path.parent.mkdir(parents=True, exist_ok=True)
         data = (json.dumps(line, separators=(",", ":"), ensure_ascii=False) + "\n").encode()
-        handle = os.open(self.path, os.O_WRONLY | os.O_APPEND | os.O_CREAT, 0o600)
+        with self._locked():
+            handle = os.open(self.path, os.O_RDWR | os.O_APPEND | os.O_CREAT, 0o600)
+            try:
+                size = os.fstat(handle).st_size
+                if size and os.pread(handle, 1, size - 1) != b"\n":
+                    # A crash has cut the last line short: it must not take this one with it.
+                    data = b"\n" + data
+                if os.write(handle, data) < len(data):
+                    raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC), str(self.path))
+                os.fsync(handle)
+            finally:
+                os.close(handle)
+
+    @contextmanager
+    def _locked(self) -> Iterator[None]:
+        """Nobody else writes while this holds: no other thread, no other process."""
+        self.path.parent.mkdir(parents=True, exist_ok=True)
+        handle = os.open(self.path.with_suffix(".lock"), os.O_RDWR | os.O_CREAT, 0o600)
         try:
-            os.write(handle, data)
-            os.fsync(handle)
+            fcntl.flock(handle, fcntl.LOCK_EX)
+            yield
         finally:
             os.close(handle)
+
+    def _read(self) -> list[dict[str, Any]]:
+        """The lines, never half of one that is being written."""
+        if not self.path.exists() or not os.access(self.path.parent, os.W_OK):
+            return self._lines()
+        with self._locked():
+            return self._lines()
 
     def _lines(self) -> list[dict[str, Any]]:
         self.unread = []
@@ -63,7 +91,7 @@ class Journal:
     def waiting(self) -> list[Entry]:
         """Sets that the store has not acknowledged, in order."""
         entries = []
-        for line in self._lines():
+        for line in self._read():
             if "set" in line:
                 try:
                     entries.append(read(Entry, line["set"]))
@@ -73,28 +101,32 @@ class Journal:
 
     def marks(self, session: int) -> dict[str, int]:
         """When things of a running session began, ms since 1970."""
-        noted = [line["mark"] for line in self._lines() if "mark" in line]
+        noted = [line["mark"] for line in self._read() if "mark" in line]
         return {m["key"]: m["at_ms"] for m in noted if m["session"] == session}
 
     def acknowledged(self, ids: Iterable[int], ended: Iterable[int] = ()) -> None:
         """Take lines of sets that are in the store away, and the marks of sessions that have ended."""
         done, over = set(ids), set(ended)
-        kept = [
-            line
-            for line in self._lines()
-            if not ("set" in line and line["set"]["id"] in done)
-            and not ("mark" in line and line["mark"]["session"] in over)
-        ]
-        self._replace(kept)
+        self._keep(
+            lambda line: (
+                not ("set" in line and line["set"]["id"] in done)
+                and not ("mark" in line and line["mark"]["session"] in over)
+            )
+        )
 
     def forget(self, athlete: int) -> None:
         """Take everything of a person away."""
-        kept = [
-            line
-            for line in self._lines()
-            if not ("set" in line and line["set"]["athlete"] == athlete)
-        ]
-        self._replace(kept)
+        self._keep(lambda line: not ("set" in line and line["set"]["athlete"] == athlete))
+
+    def _keep(
+        self, wanted: Callable[[dict[str, Any]], bool], refused: Iterable[str] | None = None
+    ) -> None:
+        """Write the file anew with the lines that are wanted; ``refused``: what to keep aside instead of what is unread."""
+        with self._locked():
+            kept = [line for line in self._lines() if wanted(line)]
+            if refused is not None:
+                self.unread = list(refused)
+            self._replace(kept)
 
     def _replace(self, lines: list[dict[str, Any]]) -> None:
         if not lines and not self.unread:
@@ -136,9 +168,7 @@ class Journal:
                 self.unread.append(json.dumps(msgspec.to_builtins(entry), ensure_ascii=False))
             done.append(entry.id)
         if done:
-            refused = list(self.unread)
             over = set(done)
-            lines = [x for x in self._lines() if not ("set" in x and x["set"]["id"] in over)]
-            self.unread = refused
-            self._replace(lines)
+            refused = self.unread
+            self._keep(lambda line: not ("set" in line and line["set"]["id"] in over), refused)
         return len(done)
