@@ -234,7 +234,7 @@ def _analyse_each(cases: Sequence[Case]) -> list[Result | CaseError]:
 
 def _analyse_batch(batch: Batch) -> list[Result]:
     times = batch.timeline
-    solved = batch.solve(times.instants(moving=batch.moving))
+    solved = batch.solve_rep()
     able = solved.feasible
     if len(batch.cases) > 1:
         # Every document tells the other end: for all at once, and each case takes its own.

@@ -190,6 +190,14 @@ class Batch:
         pair = batch.unfaulted_pair_N(instants)
         return solve(poses, batch.body, batch.lines, instants, rule or self.rule, pair)
 
+    def solve_rep(self) -> Solved:
+        """Work out every frame of the rep; one way only where both look the same."""
+        times = self.timeline
+        if self.both_ways_differ:
+            return self.solve(times.instants(moving=self.moving))
+        places, at = times.once
+        return self.solve(places).at_frames(at)
+
     def in_parts(self, instants: Instants, rule: str = "") -> Iterator[Solved]:
         """The same in parts of bounded size, for what would not fit into memory, or for progress."""
         step = max(CHUNK_POSES // len(instants.progress), 1)

@@ -205,6 +205,12 @@ class Solved:
         most: Array = np.maximum(np.maximum(self.peak(group), 0.0), self.flexor_peak(group))
         return most
 
+    def at_frames(self, rows: NDArray[np.intp]) -> Solved:
+        """The same with the frames ``rows``, in any order and as often as they come."""
+        count = self.frames
+        taken: Solved = each_array(self, lambda a: a[..., rows] if a.shape[-1] == count else a)
+        return taken
+
     def case(self, index: int, frames: int | None = None) -> Solved:
         """One case of a batch, all its frames or the leading ones; only failures that hold for it."""
         last = self.frames if frames is None else frames

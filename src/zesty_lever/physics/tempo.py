@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from functools import cache
+from functools import cache, cached_property
 from typing import Literal
 
 import numpy as np
@@ -55,6 +55,17 @@ class Timeline:
             )
         )
 
+    @cached_property
+    def once(self) -> tuple[Instants, NDArray[np.intp]]:
+        """Every place of the rep once, at rest, and at which of them each frame is.
+
+        For reps that look the same on both ways.
+        """
+        first: dict[float, int] = {}
+        at = [first.setdefault(place, len(first)) for place in self.progress.tolist()]
+        frames = [at.index(row) for row in range(len(first))]
+        return self.instants_at(frames, moving=False), np.array(at)
+
     def instants_at(self, frames: Iterable[int], *, moving: bool) -> Instants:
         """Some frames, in their order in time, and what they need.
 
@@ -63,23 +74,25 @@ class Timeline:
         kept = sorted(set(frames))
         needed = sorted({*kept, self.bottom, self.top})
         if not moving:
-            rows = [needed.index(f) for f in kept]
+            every = len(needed) == len(kept)
+            rows: slice | NDArray[np.intp]
+            rows = slice(0, len(kept)) if every else np.array([needed.index(f) for f in kept])
             return _with_full_travel(
-                Instants(self.progress[needed], self.up_share[needed], np.array(rows), ())
+                Instants(self.progress[needed], self.up_share[needed], rows, ())
             )
         picked: list[int] = []
         runs: list[Run] = []
-        rows = []
+        found: list[int] = []
         for frame in needed:
             around, step = self._neighbours(frame)
             first = len(picked)
             picked += around
             if frame in kept:
-                rows.append(first + around.index(frame))
+                found.append(first + around.index(frame))
             if len(around) > 1:
                 runs.append(Run(first, first + len(around) - 1, step))
         return _with_full_travel(
-            Instants(self.progress[picked], self.up_share[picked], np.array(rows), tuple(runs))
+            Instants(self.progress[picked], self.up_share[picked], np.array(found), tuple(runs))
         )
 
     def _neighbours(self, frame: int) -> tuple[list[int], float]:
@@ -201,9 +214,11 @@ def timeline(
         count = FRAMES_A_PHASE if part == 1.0 else FRAMES_A_PHASE // 2 + 1
         skip = 0 if not moves else 1
         fraction = np.linspace(0.0, 1.0, count)[skip:]
+        # The way back passes through the same places, to the last bit.
         course = minimum_jerk(fraction)
+        back = minimum_jerk(np.linspace(0.0, 1.0, count))[::-1][skip:]
         time_s.append(at + part * length[name] * fraction)
-        done = start + (end - start) * course
+        done = start + (end - start) * course if end > start else end + (start - end) * back
         progress.append(low + (high - low) * done)
         moved = np.abs(end - start) * course
         turned = smoothstep(moved / CHANGES_OVER) if moves else np.ones_like(course)
