@@ -6,15 +6,15 @@ Cases of one variation are worked out together as arrays; `analyse_many` groups 
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Any
+from typing import Any, Protocol, Self, TypeVar
 
 import numpy as np
 
 from zesty_lever.cases.batch import Batch, group_key, make_batch
-from zesty_lever.cases.easing import HELPS, eased, on_own_path, rounds
+from zesty_lever.cases.easing import HELPS, eased_many, on_own_paths, rounds
 from zesty_lever.cases.model import Case, ResolvedCase
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.exercises.catalogue import Variation, variation
@@ -101,6 +101,20 @@ class Result:
         return self.outcome.first if isinstance(self.outcome, Impossible) else None
 
     @property
+    def problem_code(self) -> str:
+        """Code of the first thing that makes the case impossible, or empty."""
+        return self.outcome.first.code if isinstance(self.outcome, Impossible) else ""
+
+    @property
+    def lumbar_flexion_rad(self) -> Array:
+        """Lumbar flexion over the rep, rad. Raises `CaseError` if the case is impossible."""
+        return self.solved.pose.lumbar_flexion_rad
+
+    def eased_from(self, words: str) -> Result:
+        """The same, with the words of what was eased among its assumptions."""
+        return replace(self, assumptions=(*self.assumptions, words))
+
+    @property
     def solved(self) -> Solved:
         """The solved rep. Raises `CaseError` with the first problem if the case is impossible."""
         if isinstance(self.outcome, Impossible):
@@ -165,44 +179,67 @@ def analyse(case: Case) -> Result:
     return outcome
 
 
+class Outcome(Protocol):
+    """What comes of one case, as far as easing its defaults asks."""
+
+    @property
+    def case(self) -> ResolvedCase:
+        """The case, filled in."""
+
+    @property
+    def problem_code(self) -> str:
+        """Code of the first problem, empty where the whole rep exists."""
+
+    @property
+    def lumbar_flexion_rad(self) -> Array:
+        """Lumbar flexion over the frames of a rep that exists, rad."""
+
+    def eased_from(self, words: str) -> Self:
+        """The same, saying what was eased."""
+
+
+SomeOutcome = TypeVar("SomeOutcome", bound=Outcome)
+
+
 def analyse_many(cases: Sequence[Case]) -> list[Result | CaseError]:
     """Work out many cases, in their order; an invalid one gives its `CaseError`.
 
     A case gives the same numbers alone and among others, bit for bit. Defaults that the athlete can't do at
     this load are eased first (`cases.easing`); the result's case has what was done.
     """
-    found = _analyse_each([_placed(case) for case in cases])
-    again: dict[int, ResolvedCase] = {}
-    for index, (case, result) in enumerate(zip(cases, found, strict=True)):
-        if isinstance(result, Result) and _wants_easing(case, result):
-            easier = eased(case)
-            if easier is not None:
-                again[index] = easier
-    for index, result in zip(again, _analyse_each(list(again.values())), strict=True):
-        assert isinstance(result, Result)
+    return worked_out(cases, _analyse_batch)
+
+
+def worked_out(
+    cases: Sequence[Case], take: Callable[[Batch], Sequence[SomeOutcome]], most: int | None = None
+) -> list[SomeOutcome | CaseError]:
+    """What comes of many cases, in their order: ``take`` turns a batch of at most ``most`` into outcomes.
+
+    An invalid case gives its `CaseError`. Defaults that can't be done are eased, whoever asks.
+    """
+    found = _each_taken(on_own_paths(cases), take, most)
+    wanting = [
+        index
+        for index, (case, outcome) in enumerate(zip(cases, found, strict=True))
+        if not isinstance(outcome, CaseError) and _wants_easing(case, outcome)
+    ]
+    easier = dict(zip(wanting, eased_many([cases[index] for index in wanting]), strict=True))
+    again = {index: case for index, case in easier.items() if case is not None}
+    for index, done in zip(again, _each_taken(list(again.values()), take, most), strict=True):
         usual = found[index]
-        assert isinstance(usual, Result)
-        found[index] = replace(
-            result, assumptions=(*result.assumptions, _eased_words(usual.case, result.case))
-        )
+        if isinstance(done, CaseError) or isinstance(usual, CaseError):
+            raise done if isinstance(done, CaseError) else RuntimeError(index)
+        found[index] = done.eased_from(_eased_words(usual.case, done.case))
     return found
 
 
-def _placed(case: Case) -> Case:
-    """The case with its depth on the athlete's own way down; one that is not valid as it is."""
-    try:
-        return on_own_path(case)
-    except CaseError:
-        return case
-
-
-def _wants_easing(case: Case, result: Result) -> bool:
+def _wants_easing(case: Case, outcome: Outcome) -> bool:
     """Whether a default may be what makes a case impossible, or what rounds its lower back."""
     if isinstance(case, ResolvedCase):
         return False
-    if result.error is not None:
-        return result.error.code in HELPS
-    return rounds(case, result.solved.pose.lumbar_flexion_rad)
+    if outcome.problem_code:
+        return outcome.problem_code in HELPS
+    return rounds(case, outcome.lumbar_flexion_rad)
 
 
 def _eased_words(usual: ResolvedCase, done: ResolvedCase) -> str:
@@ -215,9 +252,11 @@ def _eased_words(usual: ResolvedCase, done: ResolvedCase) -> str:
     return f"default eased so that this athlete can do it at this load: {', '.join(changed)}"
 
 
-def _analyse_each(cases: Sequence[Case]) -> list[Result | CaseError]:
+def _each_taken(
+    cases: Sequence[Case], take: Callable[[Batch], Sequence[SomeOutcome]], most: int | None
+) -> list[SomeOutcome | CaseError]:
     """Work out many cases as they are."""
-    outcomes: dict[int, Result | CaseError] = {}
+    outcomes: dict[int, SomeOutcome | CaseError] = {}
     groups: dict[Any, list[tuple[int, ResolvedCase]]] = defaultdict(list)
     for index, case in enumerate(cases):
         try:
@@ -227,8 +266,11 @@ def _analyse_each(cases: Sequence[Case]) -> list[Result | CaseError]:
         else:
             groups[group_key(whole)].append((index, whole))
     for members in groups.values():
-        results = _analyse_batch(make_batch([case for _, case in members]))
-        outcomes |= {index: r for (index, _), r in zip(members, results, strict=True)}
+        size = most or len(members)
+        for start in range(0, len(members), size):
+            part = members[start : start + size]
+            taken = take(make_batch([case for _, case in part]))
+            outcomes |= {index: one for (index, _), one in zip(part, taken, strict=True)}
     return [outcomes[index] for index in range(len(cases))]
 
 

@@ -8,18 +8,22 @@ from __future__ import annotations
 
 import json
 import math
-from collections.abc import Iterator, Mapping
-from functools import lru_cache
+from collections import defaultdict
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from typing import Any, Generic, TypeVar
 
 import numpy as np
 
-from zesty_lever.cases.batch import Batch, make_batch
+from zesty_lever.cases.batch import Batch, group_key, make_batch
 from zesty_lever.cases.model import Case, ResolvedCase
 from zesty_lever.cases.parse import case_from
 from zesty_lever.cases.resolve import IN_HAND_DEG, most_default_shin_deg, resolve
-from zesty_lever.exercises.catalogue import Variation, variation
+from zesty_lever.exercises.catalogue import Variation, catalogue, variation
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.vectors import Array
+from zesty_lever.problems import CaseError
+
+Some = TypeVar("Some")
 
 # Hips whose stiffness rounds the back; so many degrees more than is ordinary are rounding.
 HIPS, ROUNDING_DEG = ("hip_flexion", "straight_leg"), 0.45
@@ -29,6 +33,8 @@ WHO_LEADS = ("hips_lead", "hips_rise_deg")
 SHIN_STEP_DEG, PRESSURE_STEP, PRESSURE_MOST = 3.0, 0.03, 0.24
 # How far back the weight may go: a light pull sits on the heels.
 LEAST_PRESSURE, LEAST_OF_PULLS = 0.32, 0.26
+# How many cases are worked out together, and how many steps of each are looked at before the next ones.
+MOST_TOGETHER, STEPS_AT_ONCE = 128, 8
 DEPTH_STEPS = {"deg": (3.0, 16), "m": (0.03, 8)}
 
 
@@ -43,15 +49,26 @@ def rounds(case: Case, lumbar_flexion_rad: Array) -> bool:
 
 
 def eased(case: Case) -> ResolvedCase | None:
-    """The case with its defaults eased, None where they can be done or nothing helps.
+    """The case with its defaults eased; see `eased_many`."""
+    return eased_many([case])[0]
 
-    Takes the case as it was given; a resolved one has no defaults left.
+
+def eased_many(cases: Sequence[Case]) -> list[ResolvedCase | None]:
+    """Cases with their defaults eased, worked out together; None where they can be done or nothing helps.
+
+    Takes them as they were given; a resolved one has no defaults left.
     """
-    if isinstance(case, ResolvedCase):
-        return None
-    base = case.changed(settings={}, frames="none", mode="static", travel=(0.0, 1.0), style="full")
-    found = _eased(json.dumps(base.as_json(), sort_keys=True))
-    fresh = {key: value for key, value in found.items() if key not in case.settings}
+    texts = [None if isinstance(case, ResolvedCase) else _bare(case, settings={}) for case in cases]
+    found = _EASED.each(texts)
+    return [
+        None if changes is None else _with(case, changes)
+        for case, changes in zip(cases, found, strict=True)
+    ]
+
+
+def _with(case: Case, changes: Mapping[str, float]) -> ResolvedCase | None:
+    """A case with eased defaults where it gives no setting of its own."""
+    fresh = {key: value for key, value in changes.items() if key not in case.settings}
     if case.settings.get("heel_lift_deg"):
         # With the heel up only the ball is left to stand on.
         fresh.pop("pressure_fraction", None)
@@ -60,74 +77,173 @@ def eased(case: Case) -> ResolvedCase | None:
     return resolve(case.changed(settings={**fresh, **case.settings}))
 
 
-def on_own_path(case: Case) -> Case:
-    """The case with a default shin where a shallower depth has it: a point on this athlete's own way down.
+def on_own_paths(cases: Sequence[Case]) -> list[Case]:
+    """Cases with a default shin where a shallower depth has it: a point on each athlete's own way down.
 
     In level stances and step-ups, where the shin is left to its default and the thigh is asked to stop above
     the default's. Deeper than that the default shin stays; a seat keeps its own. The way down is that of the
-    same set-up at its default depth, with hips and knees together.
+    same set-up at its default depth, with hips and knees together. Cases that are not valid stay as they are.
     """
+    found = _WAYS_DOWN.each([_way_wanted(case) for case in cases])
+    return [
+        case if way is None else _on_way(case, *way) for case, way in zip(cases, found, strict=True)
+    ]
+
+
+def _way_wanted(case: Case) -> str | None:
+    """The set-up whose way down tells a case's shin; None where the shin is no question."""
     thigh = case.settings.get("thigh_deg")
-    if thigh is None or isinstance(case, ResolvedCase):
-        return case
-    chosen = variation(case.variation)
-    straight_down = chosen.is_squat or chosen.steps_up
-    if "shin_deg" in case.settings or chosen.sits or not straight_down:
-        return case
+    if thigh is None or isinstance(case, ResolvedCase) or "shin_deg" in case.settings:
+        return None
+    chosen = catalogue().get(case.variation)
+    if chosen is None or chosen.sits or not (chosen.is_squat or chosen.steps_up):
+        return None
     whole = {k: v for k, v in case.settings.items() if k not in ("thigh_deg", *WHO_LEADS)}
-    base = case.changed(
-        settings=whole, frames="none", mode="static", travel=(0.0, 1.0), style="full"
-    )
-    thighs, shins = _way_down(json.dumps(base.as_json(), sort_keys=True))
-    if not thighs or thigh <= thighs[-1]:
+    text = _bare(case, settings=whole)
+    try:
+        resolve(case_from(json.loads(text)))
+    except CaseError:
+        return None
+    return text
+
+
+def _on_way(case: Case, thighs: Sequence[float], shins: Sequence[float]) -> Case:
+    thigh = case.settings["thigh_deg"]
+    if thigh is None or not thighs or thigh <= thighs[-1]:
         return case
     # From the deepest up, so that the thigh rises.
     shin = float(np.interp(thigh, thighs[::-1], shins[::-1]))
-    shin = chosen.settings["shin_deg"].clamped(round(shin, 3))
+    shin = variation(case.variation).settings["shin_deg"].clamped(round(shin, 3))
     return case.changed(settings={**case.settings, "shin_deg": shin})
 
 
-@lru_cache(maxsize=256)
-def _way_down(text: str) -> tuple[tuple[float, ...], tuple[float, ...]]:
-    """Thigh and shin (deg) on the way down of a default rep; empty where it can't be done."""
-    case = case_from(json.loads(text))
-    batch = make_batch([eased(case) or resolve(case)])
-    down = batch.timeline.moves[0]
-    solved = batch.solve(batch.timeline.instants_at(range(down[0], down[1] + 1), moving=False))
-    if not solved.feasible[0]:
-        return (), ()
-    pose = solved.pose
-    thigh = 90.0 + np.degrees(pose.side_view_rad("knee_right", "hip_right")[0])
-    shin = np.degrees(pose.side_view_rad("ankle_right", "knee_right")[0])
-    return tuple(thigh.tolist()), tuple(shin.tolist())
+def _bare(case: Case, *, settings: Mapping[str, float | None]) -> str:
+    """A case at rest over its whole travel with these settings, as text to know it by."""
+    base = case.changed(
+        settings=dict(settings), frames="none", mode="static", travel=(0.0, 1.0), style="full"
+    )
+    return json.dumps(base.as_json(), sort_keys=True)
 
 
-@lru_cache(maxsize=256)
-def _eased(text: str) -> Mapping[str, float]:
+class _Known(Generic[Some]):
+    """Answers by the text of their case; those not known yet are found together."""
+
+    MOST = 4096
+
+    def __init__(self, find: Callable[[list[Case]], list[Some]]) -> None:
+        self._find = find
+        self._known: dict[str, Some] = {}
+
+    def each(self, texts: Sequence[str | None]) -> list[Some | None]:
+        """An answer for every text, None for None."""
+        new = [t for t in dict.fromkeys(texts) if t is not None and t not in self._known]
+        fresh: dict[str, Some] = {}
+        if new:
+            fresh = dict(zip(new, self._find([case_from(json.loads(t)) for t in new]), strict=True))
+        answers = [None if t is None else fresh[t] if t in fresh else self._known[t] for t in texts]
+        if len(self._known) + len(fresh) > self.MOST:
+            self._known = {}
+        if len(fresh) <= self.MOST:
+            self._known |= fresh
+        return answers
+
+
+def _batches(cases: Sequence[ResolvedCase]) -> Iterator[tuple[list[int], Batch]]:
+    """Resolved cases in groups that are worked out together, each with its places in the list."""
+    groups: dict[Any, list[int]] = defaultdict(list)
+    for index, case in enumerate(cases):
+        groups[group_key(case)].append(index)
+    for rows in groups.values():
+        for start in range(0, len(rows), MOST_TOGETHER):
+            part = rows[start : start + MOST_TOGETHER]
+            yield part, make_batch([cases[row] for row in part])
+
+
+def _find_ways(cases: list[Case]) -> list[tuple[tuple[float, ...], tuple[float, ...]]]:
+    """Thighs and shins (deg) on the way down of default reps; empty where one can't be done."""
+    done = [easier or resolve(case) for case, easier in zip(cases, eased_many(cases), strict=True)]
+    found: list[tuple[tuple[float, ...], tuple[float, ...]]] = [((), ())] * len(cases)
+    for rows, batch in _batches(done):
+        down = batch.timeline.moves[0]
+        solved = batch.solve(batch.timeline.instants_at(range(down[0], down[1] + 1), moving=False))
+        pose = solved.pose
+        thighs = 90.0 + np.degrees(pose.side_view_rad("knee_right", "hip_right"))
+        shins = np.degrees(pose.side_view_rad("ankle_right", "knee_right"))
+        for at in np.flatnonzero(solved.feasible):
+            found[rows[at]] = (tuple(thighs[at].tolist()), tuple(shins[at].tolist()))
+    return found
+
+
+def _find_easings(cases: list[Case]) -> list[Mapping[str, float]]:
     """Settings in which the default that can be done differs from the usual one (empty: in none)."""
-    case = resolve(case_from(json.loads(text)))
-    batch = make_batch([case])
-    if _stands(batch, {}):
-        return {}
-    steps = list(_steps(case, batch.variation))
-    if not steps:
-        return {}
-    keys = list(steps[-1])
-    columns = {key: np.array([[step[key]] for step in steps]) for key in keys}
-    able = batch.varied(settings=columns).solve(batch.probe).feasible
-    for index in np.flatnonzero(able):
-        settings = {key: float(columns[key][index, 0]) for key in keys}
-        if _stands(batch, settings):
-            usual = case.settings
-            return {key: value for key, value in settings.items() if value != usual[key]}
-    return {}
+    whole = [resolve(case) for case in cases]
+    found: list[Mapping[str, float]] = [{}] * len(cases)
+    for rows, batch in _batches(whole):
+        open_rows = [row for row, able in zip(rows, _stand(batch), strict=True) if not able]
+        for row, settings in _ease([whole[row] for row in open_rows], batch.variation).items():
+            usual = whole[open_rows[row]].settings
+            found[open_rows[row]] = {k: v for k, v in settings.items() if v != usual[k]}
+    return found
 
 
-def _stands(batch: Batch, settings: Mapping[str, float]) -> bool:
-    """Whether every moment of the rep can be done, and the lower back keeps its shape."""
-    one: dict[str, Array] = {key: np.array([[value]]) for key, value in settings.items()}
-    solved = (batch.varied(settings=one) if one else batch).solve(batch.whole)
-    return bool(solved.feasible[0]) and not rounds(batch.cases[0], solved.pose.lumbar_flexion_rad)
+def _ease(cases: Sequence[ResolvedCase], chosen: Variation) -> dict[int, dict[str, float]]:
+    """The first step of each case, by its place in the list, that can be done over the whole rep.
+
+    Steps are looked at in blocks, all cases together: quick looks first, then whole reps of what they let pass.
+    """
+    steps = [list(_steps(case, chosen)) for case in cases]
+    found: dict[int, dict[str, float]] = {}
+    for block in range(0, max(map(len, steps), default=0), STEPS_AT_ONCE):
+        tried = [
+            (row, step)
+            for row, own in enumerate(steps)
+            if row not in found
+            for step in own[block : block + STEPS_AT_ONCE]
+        ]
+        hopeful: dict[int, list[dict[str, float]]] = defaultdict(list)
+        for (row, step), able in zip(tried, _quick_looks(cases, tried), strict=True):
+            if able:
+                hopeful[row].append(step)
+        while hopeful:
+            first = [(row, hopeful[row].pop(0)) for row in hopeful]
+            for (row, step), able in zip(first, _whole_looks(cases, first), strict=True):
+                if able:
+                    found[row] = step
+            hopeful = {row: left for row, left in hopeful.items() if left and row not in found}
+    return found
+
+
+Trial = tuple[int, dict[str, float]]
+
+
+def _tried(cases: Sequence[ResolvedCase], trials: Sequence[Trial]) -> Iterator[Batch]:
+    """Trials as batches, in their order."""
+    for start in range(0, len(trials), MOST_TOGETHER):
+        part = trials[start : start + MOST_TOGETHER]
+        columns = {key: np.array([[step[key]] for _, step in part]) for key in part[0][1]}
+        yield make_batch([cases[row] for row, _ in part]).varied(settings=columns)
+
+
+def _quick_looks(cases: Sequence[ResolvedCase], trials: Sequence[Trial]) -> list[bool]:
+    return [
+        able
+        for batch in _tried(cases, trials)
+        for able in batch.solve(batch.probe).feasible.tolist()
+    ]
+
+
+def _whole_looks(cases: Sequence[ResolvedCase], trials: Sequence[Trial]) -> list[bool]:
+    return [able for batch in _tried(cases, trials) for able in _stand(batch)]
+
+
+def _stand(batch: Batch) -> list[bool]:
+    """Whether every moment of each rep can be done, and the lower back keeps its shape."""
+    solved = batch.solve(batch.whole)
+    lumbar = np.broadcast_to(solved.pose.lumbar_flexion_rad, solved.drawable.shape)
+    return [
+        bool(able) and not rounds(case, own)
+        for able, case, own in zip(solved.feasible, batch.cases, lumbar, strict=True)
+    ]
 
 
 def _steps(case: ResolvedCase, chosen: Variation) -> Iterator[dict[str, float]]:
@@ -171,3 +287,7 @@ def _shins(
     for step in range(1, math.ceil(max(most - start, 0.0) / SHIN_STEP_DEG) + 1):
         now["shin_deg"] = math.floor(10.0 * min(start + step * SHIN_STEP_DEG, most)) / 10.0
         yield dict(now)
+
+
+_EASED = _Known(_find_easings)
+_WAYS_DOWN = _Known(_find_ways)
