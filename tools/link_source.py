@@ -17,7 +17,8 @@ COMMAND = """#!/bin/sh
 ' '''
 import sys
 from zesty_lever.__main__ import main
-sys.exit(main())
+if __name__ == "__main__":
+    sys.exit(main())
 """
 
 packages = Path(sysconfig.get_paths()["purelib"])

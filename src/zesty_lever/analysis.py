@@ -307,7 +307,7 @@ def summaries(moments: JointMoments, times: Timeline, lockout: int) -> dict[str,
     """`JointSummary` of every joint of one case."""
     curves = moments.extension
     halves = np.stack([curves, np.maximum(curves, 0.0), np.maximum(-curves, 0.0)])
-    areas = _impulses(halves, times)
+    areas = impulses(halves, times)
     return {
         joint: _summary(curves[ROW[joint]], areas[:, ROW[joint]], times, lockout)
         for joint in JOINTS
@@ -335,7 +335,7 @@ def _summary(curve: Array, areas: Array, times: Timeline, lockout: int) -> Joint
     )
 
 
-def _impulses(curves: Array, times: Timeline) -> Array:
+def impulses(curves: Array, times: Timeline) -> Array:
     """Areas under curves ``(..., frames)`` over time (trapezia), added in the order of the frames."""
     areas = 0.5 * (curves[..., 1:] + curves[..., :-1]) * np.diff(times.time_s)
     total: Array = np.cumsum(areas, axis=-1)[..., -1]

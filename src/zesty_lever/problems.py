@@ -54,6 +54,15 @@ CODES = {
     "erased-person": "the person was erased on request and is not taken in again",
     "days-out-of-order": "a day comes before the one it has to follow",
     "unreadable-line": "a line of a log file can't be read",
+    # Studies.
+    "not-toml": "the text is not TOML",
+    "not-parquet": "the file is not Parquet",
+    "other-study": "the folder holds another study",
+    "study-busy": "another run is at work in the folder",
+    "not-a-study": "the folder holds no study",
+    "not-allowed": "an address is refused for safety",
+    "crashed": "working the case out ended in an error or killed the process",
+    "timed-out": "working the case out took far longer than others do",
     "internal": "the program failed on this case; the text says how",
     # Poses: the case is legal, the pose is impossible.
     "out-of-reach": "a leg is too short for its foot's place",

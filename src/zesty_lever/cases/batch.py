@@ -8,6 +8,7 @@ from functools import cached_property
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from zesty_lever.cases.loads import MassLoad
 from zesty_lever.cases.model import LIMITS, ResolvedCase
@@ -192,11 +193,16 @@ class Batch:
 
     def solve_rep(self) -> Solved:
         """Work out every frame of the rep; one way only where both look the same."""
+        solved, at = self.solve_places()
+        return solved if len(at) == solved.frames else solved.at_frames(at)
+
+    def solve_places(self) -> tuple[Solved, NDArray[np.intp]]:
+        """Work out every place of the rep that looks different, and which of them each frame is at."""
         times = self.timeline
         if self.both_ways_differ:
-            return self.solve(times.instants(moving=self.moving))
+            return self.solve(times.instants(moving=self.moving)), np.arange(len(times.progress))
         places, at = times.once
-        return self.solve(places).at_frames(at)
+        return self.solve(places), at
 
     def in_parts(self, instants: Instants, rule: str = "") -> Iterator[Solved]:
         """The same in parts of bounded size, for what would not fit into memory, or for progress."""

@@ -12,6 +12,7 @@ from zesty_lever.cli.console import OK, SOME_FAILED, STOPPED, USAGE, complain
 from zesty_lever.cli.effort import add_effort
 from zesty_lever.cli.log import add_log
 from zesty_lever.cli.measuring import add_measure
+from zesty_lever.cli.study import add_study
 from zesty_lever.problems import CaseError
 from zesty_lever.version import VERSION
 
@@ -64,6 +65,7 @@ def build_parser() -> argparse.ArgumentParser:
     add_effort(commands)
     add_measure(commands)
     add_log(commands)
+    add_study(commands)
     schema = commands.add_parser("schema", help="print a JSON Schema")
     schema.add_argument("which", choices=("case", "result", "marks", "plan", "log"))
     return parser
@@ -98,7 +100,7 @@ def _add_compare(commands: Any) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     """Carry out one sub-command and return the exit status."""
-    from zesty_lever.cli import asking, choosing, comparing, effort, log, measuring, solving
+    from zesty_lever.cli import asking, choosing, comparing, effort, log, measuring, solving, study
 
     commands = {
         "list": asking.run_list,
@@ -114,6 +116,7 @@ def run(arguments: argparse.Namespace) -> int:
         "log": log.run_log,
         "exposure": log.run_exposure,
         "plan": log.run_plan,
+        "study": study.run_study_command,
     }
     try:
         return commands[arguments.command](arguments)
