@@ -19,7 +19,7 @@ from zesty_lever.exercises.catalogue import Variation, variation
 from zesty_lever.physics.body import Body
 from zesty_lever.physics.forces import GRAVITY_M_S2, External
 from zesty_lever.physics.iterate import TOLERANCE, secant_guess, secant_root
-from zesty_lever.physics.lines import Line, Push, line_forces
+from zesty_lever.physics.lines import Line, Push, line_forces, turning_about
 from zesty_lever.physics.solve import Failure, Poses, Solved, solve
 from zesty_lever.physics.tempo import (
     PROBE_PROGRESS,
@@ -31,7 +31,6 @@ from zesty_lever.physics.tempo import (
 from zesty_lever.physics.upper_body import Stack
 from zesty_lever.physics.vectors import (
     Array,
-    cross,
     dot,
     each_array,
     summed,
@@ -111,6 +110,19 @@ class Batch:
             or (rising is not None and bool(np.any(rising != 0.0)))
             or any(line.when != "both" for line in self.lines)
         )
+
+    @cached_property
+    def balances_lines(self) -> bool:
+        """Whether the builder balances bands and the like inside its own searches.
+
+        It does where both legs are alike and one angle is left to balance.
+        """
+        if self.variation.builder == "kneel":
+            return self.free is not None
+        sided = any(
+            np.any(self.settings[key] != 0.0) for key in level.SIDED if key in self.settings
+        )
+        return self.variation.builder == "level" and not sided
 
     @property
     def probe(self) -> Instants:
@@ -215,7 +227,7 @@ class Batch:
             yield self.taken(part).solve(instants, rule)
 
     def poses(self, instants: Instants) -> Poses:
-        """Poses at the instants; bands and the like are balanced by going round until nothing moves.
+        """Poses at the instants; what no builder balances by itself goes round until nothing moves.
 
         A case is done when what its lines turn is off by less than 1e-9 of its mass times a metre.
         """
@@ -223,7 +235,7 @@ class Batch:
         nothing = np.zeros_like(self.body.height_m)
         turned, rolled = nothing + self._first_guess(progress, up), nothing
         poses = self._build(progress, up, turned, rolled)
-        if not self.lines:
+        if not self.lines or self.balances_lines:
             return poses
         tolerance = TOLERANCE * self.body.mass_kg
         shape = poses.pose.pelvis_rad.shape
@@ -301,6 +313,8 @@ class Batch:
             rolled_kgm,
             up,
             roots or {},
+            self.lines if self.balances_lines else (),
+            progress,
         )
         free = None if self.free in AIDS else self.free
         return BUILDERS[self.variation.builder](rig, free, progress)
@@ -440,13 +454,12 @@ def turned_by(poses: Poses, pulls: External) -> tuple[Array, Array]:
     """
     places = poses.support.places
     about = places[0].points[-1] if poses.support.kind != "feet" else places[1].points[0]
-    turning = cross(pulls.points - about[:, None], pulls.forces)
-    moment = np.stack([summed(axis[row] for row in range(len(pulls.segments))) for axis in turning])
-    forward: Array = -moment[2] / GRAVITY_M_S2
+    moment = turning_about(about, pulls)
+    forward: Array = -moment[2]
     along = vector(1.0, 0.0, 0.0).reshape(3, *([1] * (moment.ndim - 1)))
     if poses.support.kind == "places":
         along = about - places[1].points[0]
         ahead = np.where(np.abs(along[0]) > 1e-9, along[0], 1.0)
         along = along / ahead
-    roll: Array = dot(along + 0.0 * moment, moment) / GRAVITY_M_S2
+    roll: Array = dot(along + 0.0 * moment, moment)
     return forward, roll

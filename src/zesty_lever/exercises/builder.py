@@ -11,10 +11,12 @@ from numpy.typing import NDArray
 
 from zesty_lever.exercises.catalogue import Options
 from zesty_lever.physics.body import Body, landmark
-from zesty_lever.physics.legs import Foot, place_foot
+from zesty_lever.physics.legs import Foot, Leg, place_foot
+from zesty_lever.physics.lines import Line, line_forces, turning_about
+from zesty_lever.physics.outline import Outline
 from zesty_lever.physics.solve import Failure, Poses
 from zesty_lever.physics.upper_body import Stack
-from zesty_lever.physics.vectors import Array, summed
+from zesty_lever.physics.vectors import Array, summed, vector
 
 __all__ = (
     "SLACK",
@@ -64,6 +66,8 @@ class Rig:
     pushes turn forward about the pressure point, as a first moment of mass, ``rolled_kgm`` what
     they roll to the right about the line between the contacts, by frame. ``up_share`` is the
     timeline's; ``roots`` are first guesses for searches along the path, by name (empty: none known).
+    ``lines`` are bands, cables and supports that the builder itself balances with, at each moment of
+    ``progress``; ``turned_kgm`` is then only where its search for them starts.
     """
 
     body: Body
@@ -76,6 +80,8 @@ class Rig:
     rolled_kgm: Array
     up_share: Array
     roots: Mapping[str, Array] = field(default_factory=dict)
+    lines: tuple[Line, ...] = ()
+    progress: Array = field(default_factory=lambda: np.zeros(1))
 
     def at(self, frame: int) -> Self:
         """One frame of the rep, with a frame axis of 1."""
@@ -84,6 +90,7 @@ class Rig:
             self,
             stack=self.restack(None, one),
             up_share=one,
+            progress=self.progress[frame : frame + 1],
             turned_kgm=_frame_of(self.turned_kgm, frame),
             rolled_kgm=_frame_of(self.rolled_kgm, frame),
         )
@@ -92,6 +99,18 @@ class Rig:
         """First guess of a search: the root it found before, where there is one, else the usual guess."""
         root = self.roots.get(name)
         return usual if root is None else np.where(np.isnan(root), usual, root)
+
+    def turned_by_lines(self, leg: Leg, leans: tuple[Array, Array], at_x: Array) -> Array:
+        """What lines turn forward about a point of the floor ``at_x`` m ahead, kg m.
+
+        With both legs alike, pelvis and trunk at some leans (rad); what was told where no lines are balanced here.
+        """
+        if not self.lines:
+            return self.turned_kgm
+        outline = Outline(self.body, self.stack, leg, *leans)
+        pulls = line_forces(self.body, outline, self.lines, self.progress, self.up_share)
+        forward: Array = -turning_about(vector(at_x, 0.0, 0.0), pulls)[2]
+        return forward
 
     @property
     def toe_out(self) -> Array:

@@ -81,7 +81,9 @@ class _Kneel(Rig):
             pelvis, trunk = self.stack.split_line(line, self.pelvis_most(thigh))
             above = self.stack.moment_about_hips(pelvis, trunk) + self.stack.mass_kg * leg.hip[0]
             legs = 2.0 * leg_first_moment(self.body, leg)
-            gap: Array = above + legs + self.turned_kgm - self.mass_kg * at_x
+            # The knees are at 0: lines turn about them.
+            turned = self.turned_by_lines(leg, (pelvis, trunk), 0.0 * thigh)
+            gap: Array = above + legs + turned - self.mass_kg * at_x
             return gap
 
         slope = self.stack.mass_kg * self.body.lengths["thigh"]
@@ -110,7 +112,8 @@ def _build(kneel: _Kneel, free: str | None, p: Array) -> Poses:
     pelvis, trunk = kneel.stack.split_line(line, kneel.pelvis_most(thigh))
     pose = assemble(kneel.body, {"left": leg, "right": leg}, kneel.stack, pelvis, trunk)
     shank = -kneel.shank_end()[0]
-    fraction = (pose.system_centre()[0] + kneel.turned_kgm / kneel.mass_kg) / shank + 1.0
+    turned = kneel.turned_by_lines(leg, (pelvis, trunk), 0.0 * thigh)
+    fraction = (pose.system_centre()[0] + turned / kneel.mass_kg) / shank + 1.0
     knee = vector(0.0 * shank, 0.0, kneel.half_stance)
     knee, instep = (np.broadcast_to(at, leg.hip.shape) for at in (knee, kneel.shank_end()))
     support = Support(

@@ -26,7 +26,7 @@ from zesty_lever.exercises.builder import (
 from zesty_lever.exercises.sides import Apart, set_apart
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.contacts import Place, Support
-from zesty_lever.physics.iterate import find_increasing_root, secant_root
+from zesty_lever.physics.iterate import broyden_pair, find_increasing_root, secant_root
 from zesty_lever.physics.legs import (
     Foot,
     Leg,
@@ -71,11 +71,29 @@ class LevelStance(Rig):
             searching=outward_m is not None,
         )
 
-    def stack_moment_for(self, leg: Leg, pressure_x: Array) -> Array:
-        """First moment of the stack about the hips that puts the whole over ``pressure_x``."""
+    def stack_moment_for(self, leg: Leg, pressure_x: Array, turned_kgm: Array) -> Array:
+        """First moment of the stack about the hips that puts the whole over ``pressure_x``, kg m.
+
+        ``turned_kgm`` is what lines turn forward about that point.
+        """
         legs = 2.0 * leg_first_moment(self.body, leg)
         moment: Array = self.mass_kg * pressure_x - legs - self.stack.mass_kg * leg.hip[0]
-        return moment - self.turned_kgm
+        return moment - turned_kgm
+
+    def lean_over(self, leg: Leg, pressure_x: Array, most: Array) -> tuple[Array, Array]:
+        """Pelvis and trunk lean (rad) that put the whole over ``pressure_x`` on a given leg."""
+
+        def leans(turned: Array) -> tuple[Array, Array]:
+            return self.stack.lean_for(self.stack_moment_for(leg, pressure_x, turned), most)
+
+        if not self.lines:
+            return leans(self.turned_kgm)
+
+        def missed(turned: Array) -> Array:
+            gap: Array = self.turned_by_lines(leg, leans(turned), pressure_x) - turned
+            return gap
+
+        return leans(secant_root(missed, self.turned_kgm + 0.0 * pressure_x, -1.0)[0])
 
     def pelvis_most(self, shin: Array, thigh: Array) -> Array:
         """Pelvis lean (rad) at which the hips run out."""
@@ -84,10 +102,25 @@ class LevelStance(Rig):
     def overshoot(self, leg: Leg, shin: Array, thigh: Array, line: Array, at_x: Array) -> Array:
         """How far the mass lies ahead of ``at_x``, kg m, for a leg at given angles."""
         pelvis, trunk = self.stack.split_line(line, self.pelvis_most(shin, thigh))
-        ahead: Array = self.stack.moment_about_hips(pelvis, trunk) - self.stack_moment_for(
-            leg, at_x
-        )
+        turned = self.turned_by_lines(leg, (pelvis, trunk), at_x)
+        needed = self.stack_moment_for(leg, at_x, turned)
+        ahead: Array = self.stack.moment_about_hips(pelvis, trunk) - needed
         return ahead
+
+    def falls_at(self, foot: Foot, shin: Array, thigh: Array, line: Array) -> Array:
+        """Where along the foot the pressure falls for given angles."""
+        leg = self.leg(foot, shin, thigh, self.given["knee_track_m"])
+        length = self.body.lengths["foot"] * np.cos(self.toe_out)
+
+        def ahead(fraction: Array) -> Array:
+            at_x = foot.pressure_point(fraction)[0]
+            return self.overshoot(leg, shin, thigh, line, at_x) / self.mass_kg
+
+        start = self.given["pressure_fraction"]
+        if not self.lines:
+            return start + ahead(start) / length
+        # What lines turn depends on where the pressure falls.
+        return secant_root(ahead, start, -length)[0]
 
 
 def build_poses(rig: Rig, free: str | None, progress: Array) -> Poses:
@@ -136,12 +169,10 @@ def _solve_bottom(squat: LevelStance, free: str | None) -> tuple[Array, Array, A
         ends = (low + np.radians(THIGH_SOLVABLE_ABOVE_DEG), low + np.radians(100.0))
         thigh = find_increasing_root(lambda x: ahead(shin, x), *ends, tolerance=1e-11)
     elif free is None:
-        length = squat.body.lengths["foot"] * np.cos(squat.toe_out)
-        fraction = fraction + ahead(shin, thigh) / squat.mass_kg / length
+        fraction = squat.falls_at(foot, shin, thigh, line)
     elif free == "trunk_deg":
         leg = squat.leg(foot, shin, thigh, given["knee_track_m"])
-        most = squat.pelvis_most(shin, thigh)
-        line = squat.stack.line_of(*squat.stack.lean_for(squat.stack_moment_for(leg, at_x), most))
+        line = squat.stack.line_of(*squat.lean_over(leg, at_x, squat.pelvis_most(shin, thigh)))
     return shin, thigh, line, fraction
 
 
@@ -163,8 +194,32 @@ def _stand(squat: LevelStance, foot: Foot, at_x: Array) -> tuple[Array, Array]:
     feet = 2.0 * body.mass["foot"] * foot_centre(body, foot)[0]
     carried = 2.0 * (body.mass["shank"] * shank_at + body.mass["thigh"] * thigh_at)
     at_ankle = 2.0 * (body.mass["shank"] + body.mass["thigh"]) + squat.stack.mass_kg
-    need = squat.mass_kg * at_x - feet - at_ankle * foot.ankle[0] - squat.turned_kgm - hung
-    return np.arcsin(need / (length * (carried + squat.stack.mass_kg))), trunk
+    need = squat.mass_kg * at_x - feet - at_ankle * foot.ankle[0] - hung
+
+    def lean(turned: Array) -> Array:
+        angle: Array = np.arcsin((need - turned) / (length * (carried + squat.stack.mass_kg)))
+        return angle
+
+    if not squat.lines:
+        return lean(squat.turned_kgm), trunk
+
+    def missed(shin: Array, turned: Array) -> tuple[Array, Array]:
+        """Of the path's first pose: how far the mass lies ahead, and what lines turn beyond the guess, kg m."""
+        thigh = shin + 0.5 * np.pi
+        leg = squat.leg(foot, shin, thigh, np.zeros_like(at_x))
+        leans = squat.stack.split_line(trunk + shin - lean(turned), squat.pelvis_most(shin, thigh))
+        above = squat.stack.moment_about_hips(*leans)
+        ahead = above - squat.stack_moment_for(leg, at_x, turned)
+        return ahead, squat.turned_by_lines(leg, leans, at_x) - turned
+
+    start = squat.turned_kgm + 0.0 * at_x
+    _, turned, _ = broyden_pair(
+        missed,
+        (lean(start), start),
+        (length * (carried + squat.stack.mass_kg), -1.0 + 0.0 * at_x),
+        longest_steps=(LONGEST_STEP_RAD, np.inf),
+    )
+    return lean(turned), trunk
 
 
 def _knee_along(squat: LevelStance, knee_b: Array, p: Array) -> Array:
@@ -183,8 +238,8 @@ def _lean_from_ankles(
     top: tuple[Array, Array, Array],
     bottom: tuple[Array, Array, Array],
     p: Array,
-) -> tuple[Array, Array, Flags]:
-    """Shin and thigh along the path, rad: hips and knees travel together, ankles balance.
+) -> tuple[Array, Array, Array, Flags]:
+    """Shin, thigh and hip-shoulder line along the path, rad: hips and knees travel together, ankles balance.
 
     ``top`` and ``bottom`` are (shin, thigh, hip-shoulder line). Hip and knee flexion both follow
     ``p``, but for who leads; the shin is then the one that keeps the whole over ``at_x``: a secant
@@ -192,7 +247,7 @@ def _lean_from_ankles(
     """
     (shin_t, thigh_t, line_t), (shin_b, thigh_b, line_b) = top, bottom
     if p.min() >= 1.0:
-        return shin_b, thigh_b, np.ones(shin_b.shape, dtype=bool)
+        return shin_b, thigh_b, line_b, np.ones(shin_b.shape, dtype=bool)
     knee = _knee_along(squat, shin_b + 0.5 * np.pi - thigh_b, p)
     hip_t, hip_b = line_t - thigh_t, line_b - thigh_b
     hip = hip_t + p * (hip_b - hip_t)
@@ -222,7 +277,8 @@ def _lean_from_ankles(
     # The deepest pose is the one asked for, to the last digit.
     deepest = p >= 1.0
     shin = np.where(deepest, shin_b, shin)
-    return shin, shin + 0.5 * np.pi - knee, settled | deepest
+    thigh = shin + 0.5 * np.pi - knee
+    return shin, thigh, hip + thigh, settled | deepest
 
 
 def follow_path(
@@ -248,14 +304,17 @@ def follow_path(
     pressure = foot.pressure_point(fraction)
     top = (lean_top, 0.5 * np.pi + lean_top, trunk_top)
     bottom = (shin_b, thigh_b, line_b)
-    shin, thigh, settled = _lean_from_ankles(squat, foot, pressure[0], top, bottom, p)
+    shin, thigh, line, settled = _lean_from_ankles(squat, foot, pressure[0], top, bottom, p)
     leg = squat.leg(foot, shin, thigh, p * given["knee_track_m"])
     pelvis_most = squat.pelvis_most(shin, thigh)
     right = vector(pressure[0], np.zeros_like(pressure[0]), pressure[2])
     if squat.sided:
         stance = set_apart(squat, leg, foot, right, p)
     else:
-        moment = squat.stack_moment_for(leg, pressure[0])
+        # Hips and shoulders lie where the path has them.
+        leans = squat.stack.split_line(line, pelvis_most) if squat.lines else (line, line)
+        turned = squat.turned_by_lines(leg, leans, pressure[0])
+        moment = squat.stack_moment_for(leg, pressure[0], turned)
         both = {"left": leg, "right": leg}
         stance = Apart(both, mirror(right), np.zeros((1, 1)), moment, leg.reach_short_m)
     pelvis, trunk = squat.stack.lean_for(stance.stack_moment, pelvis_most)

@@ -16,7 +16,6 @@ import numpy as np
 from zesty_lever.exercises.builder import Poses, Rig
 from zesty_lever.exercises.level import LevelStance, follow_path
 from zesty_lever.physics.iterate import find_increasing_root, fixed_point
-from zesty_lever.physics.legs import Foot
 from zesty_lever.physics.vectors import Array, norm
 from zesty_lever.tables import full_disc_radius_m
 
@@ -77,7 +76,7 @@ def _bar_on_shins(pull: _Pull) -> tuple[Array, Array, Array, Array]:
     start = (np.full_like(shin, 0.3), body.lengths["hip_to_shoulder"] + 0.0 * shin, 0.0 * shin)
     (thigh, _, line), _ = fixed_point(improve, start)
     hands = replace(pull, stack=pull.restack(-lead, pull.up_share))
-    return shin, thigh, line, _pressure(hands, foot, shin, thigh, line)
+    return shin, thigh, line, hands.falls_at(foot, shin, thigh, line)
 
 
 def _meet(
@@ -94,16 +93,6 @@ def _meet(
     )
 
 
-def _pressure(pull: LevelStance, foot: Foot, shin: Array, thigh: Array, line: Array) -> Array:
-    """Where along the foot the pressure falls for given angles."""
-    track, fraction = pull.given["knee_track_m"], pull.given["pressure_fraction"]
-    at_x = foot.pressure_point(fraction)[0]
-    leg = pull.leg(foot, shin, thigh, track)
-    ahead = pull.overshoot(leg, shin, thigh, line, at_x) / pull.mass_kg
-    falls: Array = fraction + ahead / (pull.body.lengths["foot"] * np.cos(pull.toe_out))
-    return falls
-
-
 def _handles(pull: _Pull) -> tuple[Array, Array, Array, Array]:
     """Shin, thigh, line (rad) and pressure fraction with handles at the sides."""
     given = pull.given
@@ -116,7 +105,7 @@ def _handles(pull: _Pull) -> tuple[Array, Array, Array, Array]:
     def lean(thigh: Array) -> tuple[Array, Array, Array]:
         leg = pull.leg(foot, shin, thigh, track)
         most = pull.pelvis_most(shin, thigh)
-        pelvis, trunk = pull.stack.lean_for(pull.stack_moment_for(leg, at_x), most)
+        pelvis, trunk = pull.lean_over(leg, at_x, most)
         return pelvis, trunk, leg.hip[1]
 
     def too_high(thigh: Array) -> Array:

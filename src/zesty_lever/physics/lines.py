@@ -9,9 +9,20 @@ from typing import Any
 import numpy as np
 
 from zesty_lever.physics.body import Body
-from zesty_lever.physics.forces import External
+from zesty_lever.physics.forces import GRAVITY_M_S2, External
+from zesty_lever.physics.outline import Outline
 from zesty_lever.physics.pose import Pose
-from zesty_lever.physics.vectors import Array, norm, sagittal, smoothstep, unit, vector, widened
+from zesty_lever.physics.vectors import (
+    Array,
+    cross,
+    norm,
+    sagittal,
+    smoothstep,
+    summed,
+    unit,
+    vector,
+    widened,
+)
 
 HIP_CREASE_AHEAD = 0.062
 # Sitting bones from mid-hip in the pelvis's frame, fractions of stature (assumption).
@@ -112,7 +123,7 @@ class Line:
         return shares.get(self.when, np.ones_like(progress))
 
 
-def attachment(body: Body, pose: Pose, name: str) -> tuple[str, Array]:
+def attachment(body: Body, pose: Pose | Outline, name: str) -> tuple[str, Array]:
     """Segment and point ``(3, ...)`` m of a named attachment."""
     height, hips = body.height_m, pose.points["hip_mid"]
     if name in ("hip_crease", "seat"):
@@ -133,7 +144,7 @@ def attachment(body: Body, pose: Pose, name: str) -> tuple[str, Array]:
 
 
 def line_forces(
-    body: Body, pose: Pose, lines: Sequence[Line], progress: Array, up_share: Array
+    body: Body, pose: Pose | Outline, lines: Sequence[Line], progress: Array, up_share: Array
 ) -> External:
     """Forces (N) of all ends that pull on the body, by frame, each with its line's name."""
     names: list[str] = []
@@ -165,7 +176,14 @@ def line_forces(
     return External(tuple(segments), np.stack(points, 1), np.stack(forces, 1), names=tuple(names))
 
 
-def _other_end(body: Body, pose: Pose, line: Line) -> tuple[str | None, Array]:
+def turning_about(about: Array, pulls: External) -> Array:
+    """Moment of forces about a point ``(3, ...)`` m as a first moment of mass, ``(3, ...)`` kg m."""
+    turning = cross(pulls.points - about[:, None], pulls.forces)
+    rows = range(len(pulls.segments))
+    return np.stack([summed(axis[row] for row in rows) for axis in turning]) / GRAVITY_M_S2
+
+
+def _other_end(body: Body, pose: Pose | Outline, line: Line) -> tuple[str | None, Array]:
     if isinstance(line.end, str):
         return attachment(body, pose, line.end)
     still = 0.0 * pose.points["hip_mid"][0]

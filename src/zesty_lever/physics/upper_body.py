@@ -123,24 +123,25 @@ class Stack:
 
     def line_of(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
         """Lean of the hip-shoulder line for given pelvis and trunk leans, rad."""
-        whole = self._to_shoulder(pelvis_rad, trunk_rad)
+        whole = self.to_shoulder(pelvis_rad, trunk_rad)
         angle: Array = np.arctan2(whole[0], whole[1])
         return angle
 
     def line_length(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
         """Distance from mid-hip to mid-shoulder, m: shorter when the lower back flexes."""
-        whole = self._to_shoulder(pelvis_rad, trunk_rad)
+        whole = self.to_shoulder(pelvis_rad, trunk_rad)
         length: Array = np.hypot(whole[0], whole[1])
         return length
 
-    def _to_shoulder(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
+    def to_shoulder(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
+        """From mid-hip to mid-shoulder, ``(3, ...)`` m."""
         up, out = lumbosacral_offset(self.body)
         lower = sagittal(pelvis_rad, -out, up)
         return lower + sagittal(trunk_rad, out, self.body.lengths["hip_to_shoulder"] - up)
 
     def shoulder_height(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
         """Height of mid-shoulder over mid-hip, m."""
-        height: Array = self._to_shoulder(pelvis_rad, trunk_rad)[1]
+        height: Array = self.to_shoulder(pelvis_rad, trunk_rad)[1]
         return height
 
     def split_line(self, line_rad: Array, pelvis_most_rad: Array) -> tuple[Array, Array]:
