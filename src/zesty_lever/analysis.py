@@ -12,6 +12,7 @@ from functools import cached_property
 from typing import Any, Protocol, Self, TypeVar
 
 import numpy as np
+from numpy.typing import NDArray
 
 from zesty_lever.cases.batch import Batch, group_key, make_batch
 from zesty_lever.cases.easing import HELPS, eased_many, on_own_paths, rounds
@@ -276,7 +277,7 @@ def _each_taken(
 
 def _analyse_batch(batch: Batch) -> list[Result]:
     times = batch.timeline
-    solved = batch.solve_rep()
+    solved, at = batch.solve_places()
     able = solved.feasible
     if len(batch.cases) > 1:
         # Every document tells the other end: for all at once, and each case takes its own.
@@ -286,15 +287,16 @@ def _analyse_batch(batch: Batch) -> list[Result]:
             case,
             times,
             assumptions_of(case),
-            solved.case(index) if able[index] else _impossible(case, solved, index),
+            solved.case(index, at) if able[index] else _impossible(case, solved, index, at),
         )
         for index, case in enumerate(batch.cases)
     ]
 
 
-def _impossible(case: ResolvedCase, solved: Solved, index: int) -> Impossible:
-    frames = int(np.argmin(np.append(solved.drawable[index], False)))
-    return Impossible(problems_of(case, solved.case(index)), solved.case(index, frames))
+def _impossible(case: ResolvedCase, solved: Solved, index: int, at: NDArray[np.intp]) -> Impossible:
+    frames = int(np.argmin(np.append(solved.drawable[index][at], False)))
+    problems = problems_of(case, solved.case(index, at))
+    return Impossible(problems, solved.case(index, at[:frames]))
 
 
 def lockout_frame(result: Result) -> int:

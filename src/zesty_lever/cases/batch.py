@@ -203,11 +203,6 @@ class Batch:
         pair = batch.unfaulted_pair_N(instants)
         return solve(poses, batch.body, batch.lines, instants, rule or self.rule, pair)
 
-    def solve_rep(self) -> Solved:
-        """Work out every frame of the rep; one way only where both look the same."""
-        solved, at = self.solve_places()
-        return solved if len(at) == solved.frames else solved.at_frames(at)
-
     def solve_places(self) -> tuple[Solved, NDArray[np.intp]]:
         """Work out every place of the rep that looks different, and which of them each frame is at."""
         times = self.timeline

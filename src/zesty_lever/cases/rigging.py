@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -48,7 +49,22 @@ def column(values: Iterable[Any]) -> Array:
 
 
 def bodies_of(athletes: Sequence[Athlete]) -> Body:
-    """Bodies of athletes, ``(cases, 1)``."""
+    """Bodies of athletes, ``(cases, 1)``; one alone is kept, since drags and searches ask for it again and again."""
+    if len(athletes) == 1:
+        one = athletes[0]
+        return _body(one.height_m, one.mass_kg, one.sex, tuple(sorted(one.lengths_m.items())))
+    return _bodies(athletes)
+
+
+@lru_cache(maxsize=64)
+def _body(
+    height_m: float, mass_kg: float, sex: str, lengths_m: tuple[tuple[str, float], ...]
+) -> Body:
+    given = {name: column([length]) for name, length in lengths_m}
+    return build_body(np.array([[sex]]), column([height_m]), column([mass_kg]), given)
+
+
+def _bodies(athletes: Sequence[Athlete]) -> Body:
     lengths = {
         name: column(a.lengths_m.get(name, np.nan) for a in athletes)
         for name in LENGTHS

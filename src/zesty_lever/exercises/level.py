@@ -8,7 +8,7 @@ point.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -26,10 +26,11 @@ from zesty_lever.exercises.builder import (
 from zesty_lever.exercises.sides import Apart, set_apart
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.contacts import Place, Support
-from zesty_lever.physics.iterate import broyden_pair, find_increasing_root, secant_root
+from zesty_lever.physics.iterate import broyden_pair, root_by_looks, secant_root
 from zesty_lever.physics.legs import (
     Foot,
     Leg,
+    LegTrial,
     mirror,
     place_leg,
     straight_leg_side_length,
@@ -107,6 +108,42 @@ class LevelStance(Rig):
         ahead: Array = self.stack.moment_about_hips(pelvis, trunk) - needed
         return ahead
 
+    def balance_on(
+        self, foot: Foot, track: Array, at_x: Array
+    ) -> Callable[[Array, Array, Array], Array]:
+        """How far the mass lies ahead of ``at_x``, kg m, by shin, thigh and hip-shoulder line (rad), for a search."""
+        if self.lines:
+            outward: Array | None = None
+
+            def with_lines(shin: Array, thigh: Array, line: Array) -> Array:
+                nonlocal outward
+                shape = np.broadcast_shapes(shin.shape, thigh.shape)
+                # The last guess's sideways term is a good first guess for this one.
+                start = outward if outward is not None and outward.shape == shape else None
+                leg = self.leg(foot, shin, thigh, track, start)
+                outward = np.asarray(leg.outward_m)
+                return self.overshoot(leg, shin, thigh, line, at_x)
+
+            return with_lines
+        trial = LegTrial(self.body, foot, self.toe_out, track)
+        mass, centre = self.body.mass, self.body.centre
+        at_knee = 2.0 * (mass["shank"] * (1.0 - centre["shank"]) + mass["thigh"] * centre["thigh"])
+        at_hip = 2.0 * mass["thigh"] * (1.0 - centre["thigh"]) + self.stack.mass_kg
+        ankle_x = foot.ankle[0]
+        below = 2.0 * (mass["foot"] * foot_centre(self.body, foot)[0] + mass["shank"] * ankle_x)
+        still = below + (2.0 * mass["thigh"] + self.stack.mass_kg) * ankle_x
+        still = still + self.turned_kgm - self.mass_kg * at_x
+
+        def without(shin: Array, thigh: Array, line: Array) -> Array:
+            knee, hip = trial.ahead(shin, thigh)
+            above = self.stack.moment_about_hips(
+                *self.stack.split_line(line, self.pelvis_most(shin, thigh))
+            )
+            gap: Array = above + still + at_knee * knee + at_hip * hip
+            return gap
+
+        return without
+
     def falls_at(self, foot: Foot, shin: Array, thigh: Array, line: Array) -> Array:
         """Where along the foot the pressure falls for given angles."""
         leg = self.leg(foot, shin, thigh, self.given["knee_track_m"])
@@ -156,18 +193,15 @@ def _solve_bottom(squat: LevelStance, free: str | None) -> tuple[Array, Array, A
     fraction = given["pressure_fraction"]
     foot = squat.stand_on(given["heel_lift_deg"])
     at_x = foot.pressure_point(fraction)[0]
-    low, track = np.zeros_like(at_x), given["knee_track_m"]
-
-    def ahead(shin: Array, thigh: Array) -> Array:
-        leg = squat.leg(foot, shin, thigh, track)
-        return squat.overshoot(leg, shin, thigh, line, at_x)
+    low = np.zeros_like(at_x)
+    ahead = squat.balance_on(foot, given["knee_track_m"], at_x)
 
     if free == "shin_deg":
         ends = (low + np.radians(-10.0), low + np.radians(50.0))
-        shin = find_increasing_root(lambda x: ahead(x, thigh), *ends, tolerance=1e-11)
+        shin = root_by_looks(lambda x: ahead(x, thigh, line), *ends, tolerance=1e-11)
     elif free == "thigh_deg":
         ends = (low + np.radians(THIGH_SOLVABLE_ABOVE_DEG), low + np.radians(100.0))
-        thigh = find_increasing_root(lambda x: ahead(shin, x), *ends, tolerance=1e-11)
+        thigh = root_by_looks(lambda x: ahead(shin, x, line), *ends, tolerance=1e-11)
     elif free is None:
         fraction = squat.falls_at(foot, shin, thigh, line)
     elif free == "trunk_deg":
@@ -203,11 +237,15 @@ def _stand(squat: LevelStance, foot: Foot, at_x: Array) -> tuple[Array, Array]:
     if not squat.lines:
         return lean(squat.turned_kgm), trunk
 
-    def missed(shin: Array, turned: Array) -> tuple[Array, Array]:
-        """Of the path's first pose: how far the mass lies ahead, and what lines turn beyond the guess, kg m."""
+    def missed(beside: Array, turned: Array) -> tuple[Array, Array]:
+        """Of the path's first pose: how far the mass lies ahead, and what lines turn beyond the guess, kg m.
+
+        Its shin stands ``beside`` the lean, by next to nothing.
+        """
+        shin = lean(turned) + beside
         thigh = shin + 0.5 * np.pi
         leg = squat.leg(foot, shin, thigh, np.zeros_like(at_x))
-        leans = squat.stack.split_line(trunk + shin - lean(turned), squat.pelvis_most(shin, thigh))
+        leans = squat.stack.split_line(trunk + beside, squat.pelvis_most(shin, thigh))
         above = squat.stack.moment_about_hips(*leans)
         ahead = above - squat.stack_moment_for(leg, at_x, turned)
         return ahead, squat.turned_by_lines(leg, leans, at_x) - turned
@@ -215,7 +253,7 @@ def _stand(squat: LevelStance, foot: Foot, at_x: Array) -> tuple[Array, Array]:
     start = squat.turned_kgm + 0.0 * at_x
     _, turned, _ = broyden_pair(
         missed,
-        (lean(start), start),
+        (0.0 * start, start),
         (length * (carried + squat.stack.mass_kg), -1.0 + 0.0 * at_x),
         longest_steps=(LONGEST_STEP_RAD, np.inf),
     )
@@ -251,16 +289,11 @@ def _lean_from_ankles(
     knee = _knee_along(squat, shin_b + 0.5 * np.pi - thigh_b, p)
     hip_t, hip_b = line_t - thigh_t, line_b - thigh_b
     hip = hip_t + p * (hip_b - hip_t)
-    track = p * squat.given["knee_track_m"]
-    outward: Array | None = None
+    balance = squat.balance_on(foot, p * squat.given["knee_track_m"], at_x)
 
     def ahead(shin: Array) -> Array:
-        nonlocal outward
         thigh = shin + 0.5 * np.pi - knee
-        # The last guess's sideways term is a good first guess for this one.
-        leg = squat.leg(foot, shin, thigh, track, outward)
-        outward = np.asarray(leg.outward_m)
-        return squat.overshoot(leg, shin, thigh, hip + thigh, at_x)
+        return balance(shin, thigh, hip + thigh)
 
     def leverage(shin: Array) -> Array:
         """Mass moved ahead per radian when the whole turns about the ankles: its height over them, kg m."""

@@ -15,7 +15,7 @@ import numpy as np
 
 from zesty_lever.exercises.builder import Poses, Rig
 from zesty_lever.exercises.level import LevelStance, follow_path
-from zesty_lever.physics.iterate import find_increasing_root, fixed_point
+from zesty_lever.physics.iterate import fixed_point, root_by_looks
 from zesty_lever.physics.vectors import Array, norm
 from zesty_lever.tables import full_disc_radius_m
 
@@ -113,6 +113,6 @@ def _handles(pull: _Pull) -> tuple[Array, Array, Array, Array]:
         return hip_y + pull.stack.shoulder_height(pelvis, trunk) - reach
 
     ends = (np.full_like(shin, np.radians(-15.0)), np.full_like(shin, np.radians(80.0)))
-    thigh = find_increasing_root(too_high, *ends, tolerance=1e-11)
+    thigh = root_by_looks(too_high, *ends, tolerance=1e-11)
     pelvis, trunk, _ = lean(thigh)
     return shin, thigh, pull.stack.line_of(pelvis, trunk), fraction + 0.0 * shin

@@ -23,6 +23,7 @@ from zesty_lever.physics.vectors import Array, cross, dot, norm, summed, vector,
 
 OTHER_RULE = {"vertical": "least-effort", "least-effort": "vertical"}
 LEG_ROWS = slice(0, 6)
+BOTH_FEET = ("foot_left", "foot_right")
 ALONG_X = vector(1.0, 0.0, 0.0)
 # How far the last place's pressure may slide sideways under a one-sided load, m (assumption).
 MOST_SLIDE_M = 0.10
@@ -271,10 +272,18 @@ def _least_effort(
 ) -> Array:
     """Pair (N along ``pushes``) with the least summed squared leg moments, inside friction."""
     joints, shape = joints_of(pose), pose.pelvis_rad.shape
-    answered = on_pieces(External(segments, points, forces), shape)
-    at_zero = balancing(joints, beyond_cuts(loaded.with_other(answered)))[:, LEG_ROWS]
-    a_newton_on = on_pieces(External(segments, points, pushes), shape)
-    a_newton = balancing(joints, beyond_cuts(a_newton_on))[:, LEG_ROWS]
+    if segments == BOTH_FEET:
+        # A foot's force is beyond every cut of its own leg: ankle, knee and hip by turns of the sides.
+        legs = joints[:, LEG_ROWS]
+        arms = legs - np.concatenate([points] * 3, axis=1)
+        at_zero = balancing(joints, beyond_cuts(loaded))[:, LEG_ROWS]
+        at_zero = at_zero + cross(arms, np.concatenate([forces] * 3, axis=1))
+        a_newton = cross(arms, np.concatenate([pushes] * 3, axis=1))
+    else:
+        answered = on_pieces(External(segments, points, forces), shape)
+        at_zero = balancing(joints, beyond_cuts(loaded.with_other(answered)))[:, LEG_ROWS]
+        a_newton_on = on_pieces(External(segments, points, pushes), shape)
+        a_newton = balancing(joints, beyond_cuts(a_newton_on))[:, LEG_ROWS]
     against = summed(dot(at_zero, a_newton))
     along = summed(dot(a_newton, a_newton))
     best = -against / np.where(along > 0.0, along, 1.0)

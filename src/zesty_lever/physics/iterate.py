@@ -18,6 +18,8 @@ Flags = NDArray[np.bool_]
 # A last step below this ends an iteration: rad, m, or a share of the whole for forces.
 TOLERANCE = 1e-9
 MOST_STEPS = 40
+# Places that a search looks at in one call before it starts.
+LOOKS = 17
 
 
 def secant_root(
@@ -168,6 +170,55 @@ def find_increasing_root(
         fa, fb = np.where(active, new_fa, fa), np.where(active, new_fb, fb)
         side = np.where(up, 1.0, -1.0)
     return np.where(bracketed, 0.5 * (a + b), np.nan)
+
+
+def root_by_looks(
+    function: Callable[[Array], Array],
+    low: Array,
+    high: Array,
+    *,
+    tolerance: float = TOLERANCE,
+    looks: int = LOOKS,
+) -> Array:
+    """Root of ``function`` between ``low`` and ``high``, ``(cases, 1)``, for few cases at little cost.
+
+    One call looks at ``looks`` places at once; the cubic through the four around the change of sign says
+    where a secant search starts. Where that leaves the two places, `find_increasing_root` goes the safe way.
+    The function must be smooth but for a few bends. NaN where its sign does not change from minus to plus.
+    """
+    places = low + (high - low) * np.linspace(0.0, 1.0, looks)
+    values = function(places)
+    rises = (values[:, :-1] <= 0.0) & (values[:, 1:] >= 0.0)
+    bracketed = (values[:, :1] <= 0.0) & (values[:, -1:] >= 0.0)
+    at = np.argmax(rises, axis=-1)[:, None]
+    four = np.clip(at - 1, 0, looks - 4) + np.arange(4)
+    x, f = np.take_along_axis(places, four, -1), np.take_along_axis(values, four, -1)
+    x_low, x_high = (np.take_along_axis(places, at + i, -1) for i in (0, 1))
+    f_low, f_high = (np.take_along_axis(values, at + i, -1) for i in (0, 1))
+    with np.errstate(invalid="ignore", divide="ignore"):
+        slope = (f_high - f_low) / (x_high - x_low)
+        start = _inverse_cubic(x, f)
+        chord = x_low - f_low / slope
+        start = np.where((start >= x_low) & (start <= x_high), start, chord)
+        root, settled = secant_root(function, start, slope, tolerance=tolerance, most_steps=8)
+        kept = settled & (root >= x_low - tolerance) & (root <= x_high + tolerance)
+    lost = bracketed & ~(kept & rises.any(axis=-1, keepdims=True))
+    if lost.any():
+        safe = find_increasing_root(function, low, high, tolerance=tolerance)
+        root = np.where(lost, safe, root)
+    return np.where(bracketed, root, np.nan)
+
+
+def _inverse_cubic(x: Array, f: Array) -> Array:
+    """Where the cubic x(f) through four points ``(cases, 4)`` has f = 0, ``(cases, 1)``."""
+    found = np.zeros((len(x), 1))
+    for i in range(4):
+        weight = x[:, i : i + 1]
+        for j in range(4):
+            if j != i:
+                weight = weight * f[:, j : j + 1] / (f[:, j : j + 1] - f[:, i : i + 1])
+        found = found + weight
+    return found
 
 
 def secant_guess(now: tuple[Array, Array], last: tuple[Array, Array]) -> Array:

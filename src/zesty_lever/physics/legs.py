@@ -210,32 +210,79 @@ def place_leg(
     ``start_outward_m`` is a first guess of c, m; ``searching`` takes one step from it only, for a search
     that asks again and again and carries c along.
     """
-    shank, thigh = body.lengths["shank"], body.lengths["thigh"]
+    thigh = body.lengths["thigh"]
     half_hips = 0.5 * body.lengths["hip_width"] if hip_out_m is None else hip_out_m
     bent = smoothstep((shin_rad + 0.5 * np.pi - thigh_rad) / STRAIGHTENS_BELOW_RAD)
-    track = _Sideways(
-        shank,
-        thigh,
-        np.tan(shin_rad),
-        np.tan(toe_out_rad),
-        np.cos(thigh_rad),
-        (1.0 - bent) * shank / (shank + thigh),
-        track_m / np.cos(toe_out_rad),
-        half_hips - foot.ankle[2],
+    angles = (shin_rad, thigh_rad, np.tan(toe_out_rad))
+    offset, to_hip_out = track_m / np.cos(toe_out_rad), half_hips - foot.ankle[2]
+    track, outward, at = _sideways(
+        body, angles, bent, offset, to_hip_out, start_outward_m, searching=searching
     )
-    outward = start_outward_m
-    if outward is None:
-        outward = track.wanted(shank * np.sin(shin_rad) - thigh * track.along)
-    if searching:
-        outward = outward + track.step(outward, track.at(outward))
-        at = track.at(outward)
-    else:
-        outward, at = track.settle(outward)
     hip_ahead = at.up * track.lean - at.side_view * track.along
     knee = foot.ankle + vector(at.up * track.lean, at.up, at.up * track.over_toes + outward)
     short = np.maximum(np.abs(at.sideways) - thigh, 0.0)
     hip = vector(foot.ankle[0] + hip_ahead, knee[1] + at.side_view * np.sin(thigh_rad), half_hips)
     return Leg(foot, knee, hip, bent, short, outward)
+
+
+def _sideways(
+    body: Body,
+    angles: tuple[Array, Array, Array],
+    bent: Array,
+    offset: Array,
+    to_hip_out: Array,
+    start_m: Array | None,
+    *,
+    searching: bool,
+) -> tuple[_Sideways, Array, _Thigh]:
+    """The sideways term of a leg (m) and what it gives; ``angles``: shin, thigh (rad), tan of toe-out."""
+    shank, thigh = body.lengths["shank"], body.lengths["thigh"]
+    shin_rad, thigh_rad, turn = angles
+    straight = (1.0 - bent) * shank / (shank + thigh)
+    lean, along = np.tan(shin_rad), np.cos(thigh_rad)
+    track = _Sideways(shank, thigh, lean, turn, along, straight, offset, to_hip_out)
+    outward = start_m
+    if outward is None:
+        outward = track.wanted(shank * np.sin(shin_rad) - thigh * track.along)
+    if not searching:
+        return track, *track.settle(outward)
+    outward = outward + track.step(outward, track.at(outward))
+    return track, outward, track.at(outward)
+
+
+class LegTrial:
+    """How far ahead of the ankle knee and hip of a right leg lie, for a search that asks again and again.
+
+    The numbers of `place_leg`, without points in space; each call takes one step of the sideways term from
+    where the last one left it (the first settles it).
+    """
+
+    def __init__(self, body: Body, foot: Foot, toe_out_rad: Array, track_m: Array) -> None:
+        self._body = body
+        self._turn = np.tan(toe_out_rad)
+        self._offset = track_m / np.cos(toe_out_rad)
+        self._to_hip_out = 0.5 * body.lengths["hip_width"] - foot.ankle[2]
+        self._outward: Array | None = None
+
+    def ahead(self, shin_rad: Array, thigh_rad: Array) -> tuple[Array, Array]:
+        """Knee and hip ahead of the ankle, m."""
+        bent = smoothstep((shin_rad + 0.5 * np.pi - thigh_rad) / STRAIGHTENS_BELOW_RAD)
+        start = self._outward
+        if start is not None and np.shape(start) != np.broadcast_shapes(
+            np.shape(shin_rad), np.shape(thigh_rad)
+        ):
+            start = None
+        track, self._outward, at = _sideways(
+            self._body,
+            (shin_rad, thigh_rad, self._turn),
+            bent,
+            self._offset,
+            self._to_hip_out,
+            start,
+            searching=start is not None,
+        )
+        knee = at.up * track.lean
+        return knee, knee - at.side_view * track.along
 
 
 def reach_leg(body: Body, foot: Foot, hip: Array, toe_out_rad: Array, track_m: Array) -> Leg:

@@ -17,6 +17,11 @@ from zesty_lever.physics.pose import Pose
 from zesty_lever.physics.vectors import Array, cross, dot, unit
 
 EXTENDS_ALONG_Z = {"ankle": -1.0, "knee": 1.0, "hip": -1.0, "lumbosacral": 1.0}
+EXTENDS = np.array([EXTENDS_ALONG_Z[joint.split("_", maxsplit=1)[0]] for joint in JOINTS])
+# Joints with a long axis, one after the other in the order of `JOINTS`, and which way is outward there.
+LONG = tuple(joint for joint in JOINTS if joint.startswith(("knee", "hip")))
+LONG_ROWS = slice(ROW[LONG[0]], ROW[LONG[-1]] + 1)
+OUTWARD = np.array([1.0 if joint.endswith("right") else -1.0 for joint in LONG])
 
 
 @dataclass(frozen=True)
@@ -95,9 +100,7 @@ def joint_moments(pose: Pose, cuts: Wrench, whole: Wrench) -> JointMoments:
     everything = Wrench(whole.force[:, None], whole.moment[:, None])
     closure = np.abs(balancing(joints, everything)).max(axis=(0, 1))
     extension, abduction, rotation = _resolve(pose, moment)
-    side_view = np.empty_like(extension)
-    for row, name in enumerate(JOINTS):
-        side_view[row] = EXTENDS_ALONG_Z[name.split("_", maxsplit=1)[0]] * moment[2, row]
+    side_view = _like(EXTENDS, moment) * moment[2]
     return JointMoments(moment, cuts.force, extension, abduction, rotation, side_view, closure)
 
 
@@ -116,18 +119,26 @@ def out_of_sagittal(pose: Pose, moments: JointMoments, side: str) -> tuple[Array
 
 
 def _resolve(pose: Pose, vector: Array) -> tuple[Array, Array, Array]:
-    extension, abduction, rotation = (np.zeros_like(vector[0]) for _ in range(3))
+    shape = vector[0].shape
+    axes = np.empty(vector.shape)
     for index, joint in enumerate(JOINTS):
-        name, _, side = joint.partition("_")
-        moment, axis = vector[:, index], pose.proximal_axes[joint]
-        extension[index] = EXTENDS_ALONG_Z[name] * dot(moment, axis)
-        if joint in pose.long_axes:
-            long_axis = unit(pose.long_axes[joint])
-            floating = unit(cross(long_axis, axis))
-            outward = 1.0 if side == "right" else -1.0
-            abduction[index] = -outward * dot(moment, floating)
-            rotation[index] = outward * dot(moment, long_axis)
+        axes[:, index] = pose.proximal_axes[joint]
+    extension = _like(EXTENDS, vector) * dot(vector, axes)
+    abduction, rotation = np.zeros(shape), np.zeros(shape)
+    long_axes = np.empty((3, len(LONG), *shape[1:]))
+    for row, joint in enumerate(LONG):
+        long_axes[:, row] = pose.long_axes[joint]
+    long_axes = unit(long_axes)
+    own = vector[:, LONG_ROWS]
+    outward = _like(OUTWARD, vector)
+    abduction[LONG_ROWS] = -outward * dot(own, unit(cross(long_axes, axes[:, LONG_ROWS])))
+    rotation[LONG_ROWS] = outward * dot(own, long_axes)
     return extension, abduction, rotation
+
+
+def _like(signs: Array, vector: Array) -> Array:
+    """One number a joint, for arrays ``(joints, ...)`` that go with ``(3, joints, ...)``."""
+    return signs.reshape(-1, *([1] * (vector.ndim - 2)))
 
 
 @dataclass(frozen=True)

@@ -205,15 +205,9 @@ class Solved:
         most: Array = np.maximum(np.maximum(self.peak(group), 0.0), self.flexor_peak(group))
         return most
 
-    def at_frames(self, rows: NDArray[np.intp]) -> Solved:
-        """The same with the frames ``rows``, in any order and as often as they come."""
-        count = self.frames
-        taken: Solved = each_array(self, lambda a: a[..., rows] if a.shape[-1] == count else a)
-        return taken
-
-    def case(self, index: int, frames: int | None = None) -> Solved:
-        """One case of a batch, all its frames or the leading ones; only failures that hold for it."""
-        last = self.frames if frames is None else frames
+    def case(self, index: int, rows: NDArray[np.intp] | None = None) -> Solved:
+        """One case of a batch, all its frames or ``rows`` of them as they come; only failures that hold for it."""
+        last = slice(0, self.frames) if rows is None else rows
         failing = tuple(f for f in self.failures if f.flags[index].any())
         shape = self.drawable.shape
         taken = _taken(replace(self, failures=failing), shape, index, last)
@@ -415,14 +409,14 @@ def _kept_poses(poses: Poses, instants: Instants) -> Poses:
     )
 
 
-def _taken(value: Some, shape: tuple[int, ...], index: int, frames: int) -> Some:
-    """One case's leading frames of a value whose arrays end in (cases, frames) or broadcast to it."""
+def _taken(value: Some, shape: tuple[int, ...], index: int, rows: slice | NDArray[np.intp]) -> Some:
+    """Some frames of one case of a value whose arrays end in (cases, frames) or broadcast to it."""
 
     def one(array: Array) -> Array:
         whole = array
         if array.shape[-2:] != shape:
             whole = np.broadcast_to(array, (*array.shape[: array.ndim - 2], *shape))
-        return whole[..., index, :frames]
+        return whole[..., index, :][..., rows]
 
     found: Some = each_array(value, one)
     return found

@@ -7,7 +7,7 @@ shape broadcast. ``rows`` hands out the ``(..., 3)`` view that people expect.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import fields, is_dataclass
 from typing import Any
 
@@ -95,11 +95,39 @@ def summed(parts: Iterable[Array]) -> Array:
     return total
 
 
+class Named(Mapping[str, Array]):
+    """Arrays by name, each made when it is first asked for: few who look at a pose look at all of it."""
+
+    def __init__(self, names: Iterable[str], make: Callable[[str], Array]) -> None:
+        self._names = dict.fromkeys(names)
+        self._make = make
+        self._made: dict[str, Array] = {}
+
+    def __getitem__(self, name: str) -> Array:
+        """One of the arrays. Raises `KeyError`."""
+        made = self._made.get(name)
+        if made is None:
+            if name not in self._names:
+                raise KeyError(name)
+            made = self._made[name] = self._make(name)
+        return made
+
+    def __iter__(self) -> Iterator[str]:
+        """Their names, in order."""
+        return iter(self._names)
+
+    def __len__(self) -> int:
+        """How many there are."""
+        return len(self._names)
+
+
 def each_array(value: Any, change: Any) -> Any:
-    """A value with every array in it changed: arrays, mappings, tuples, dataclasses."""
+    """A value with every array in it changed: arrays, mappings (when they are asked), tuples, dataclasses."""
     if isinstance(value, np.ndarray):
         return change(value) if value.ndim > 1 else value
     if isinstance(value, Mapping):
+        if all_arrays(value):
+            return Named(value, lambda name: each_array(value[name], change))
         return {key: each_array(item, change) for key, item in value.items()}
     if isinstance(value, tuple):
         return tuple(each_array(item, change) for item in value)
@@ -110,6 +138,13 @@ def each_array(value: Any, change: Any) -> Any:
     if not names:
         return value
     return kind(**{name: each_array(getattr(value, name), change) for name in names})
+
+
+def all_arrays(value: Mapping[Any, Any]) -> bool:
+    """Whether a mapping is known to hold arrays by name."""
+    if isinstance(value, Named):
+        return True
+    return bool(value) and all(isinstance(item, np.ndarray) for item in value.values())
 
 
 # Names of every dataclass's fields; none for other types.
