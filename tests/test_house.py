@@ -92,7 +92,7 @@ def test_the_environment_may_be_moved_and_have_spaces_in_its_path(tmp_path):
     shutil.copy(ROOT / "tools" / "link_source.py", first / "tools")
     (first / "src" / "zesty_lever").mkdir(parents=True)
     (first / "src" / "zesty_lever" / "__init__.py").write_text("")
-    main = "def main():\n    print(__file__)\n    return 0\n"
+    main = "def run():\n    print(__file__)\n"
     (first / "src" / "zesty_lever" / "__main__.py").write_text(main)
     venv.create(first / ".venv", with_pip=False)
     python = first / ".venv" / "bin" / "python"

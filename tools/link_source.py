@@ -16,9 +16,9 @@ COMMAND = """#!/bin/sh
 '''exec' "$(dirname -- "$(readlink -f -- "$0")")/python" "$0" "$@"
 ' '''
 import sys
-from zesty_lever.__main__ import main
+from zesty_lever.__main__ import run
 if __name__ == "__main__":
-    sys.exit(main())
+    run()
 """
 
 packages = Path(sysconfig.get_paths()["purelib"])

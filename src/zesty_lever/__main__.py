@@ -2,17 +2,43 @@
 
 from __future__ import annotations
 
+import atexit
+import gc
+import os
 import sys
 from pathlib import Path
+
+WINDOW_FLAGS = {"--demo", "--exit-after-first-frame"}
+# Small arrays gain nothing from threads or from the widest registers: starting the ones costs 40 ms, the others
+# make a rep an eighth slower. NumPy passes over names that it does not know.
+ARITHMETIC = {
+    "OPENBLAS_NUM_THREADS": "1",
+    "NPY_DISABLE_CPU_FEATURES": "X86_V3 X86_V4 AVX512_ICL AVX512_SPR",
+}
 
 
 def main(argv: list[str] | None = None) -> int:
     """Dispatch to the command line or to the window; return the exit status."""
-    from zesty_lever.cli import main as cli
+    for name, value in ARITHMETIC.items():
+        os.environ.setdefault(name, value)
     from zesty_lever.memory import keep_freed_memory
 
     keep_freed_memory()
     given = sys.argv[1:] if argv is None else argv
+    if set(given) <= WINDOW_FLAGS:
+        # Nothing that is made while the window starts is garbage.
+        gc.disable()
+        # The core before Qt, whose hook makes every later import cost more: 7 MB and some milliseconds.
+        import zesty_lever.bench.edits
+        import zesty_lever.bench.files
+        import zesty_lever.wording.sentences  # noqa: F401
+        from zesty_lever.ui.app import start
+
+        return start(
+            demo="--demo" in given, exit_after_first_frame="--exit-after-first-frame" in given
+        )
+    from zesty_lever.cli import main as cli
+
     if len(given) == 1 and given[0].endswith((".json", ".zlcase")):
         # A file from the desktop or the shell: open it in the window.
         from zesty_lever.ui.app import start
@@ -24,12 +50,23 @@ def main(argv: list[str] | None = None) -> int:
         from zesty_lever.ui.handout_command import run_handout
 
         return run_handout(arguments)
-    if arguments.command:
-        return cli.run(arguments)
-    from zesty_lever.ui.app import start
+    return cli.run(arguments)
 
-    return start(demo=arguments.demo, exit_after_first_frame=arguments.exit_after_first_frame)
+
+def run() -> None:
+    """Be the program: `main`, then the end of the process.
+
+    After a window all is written and closed; taking Qt and the interpreter down piece by piece would only keep
+    the coach waiting.
+    """
+    status = main()
+    if "PySide6.QtWidgets" in sys.modules:
+        atexit._run_exitfuncs()  # noqa: SLF001 (there is no public way to run them before leaving)
+        sys.stdout.flush()
+        sys.stderr.flush()
+        os._exit(status)
+    sys.exit(status)
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    run()

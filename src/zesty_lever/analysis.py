@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 from typing import Any, Protocol, Self, TypeVar
 
@@ -20,6 +20,7 @@ from zesty_lever.cases.model import Case, ResolvedCase
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.exercises.catalogue import Variation, variation
 from zesty_lever.feasibility import problems_of
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import COACH_JOINTS, JOINTS, ROW, SIDES, JointGroup
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.moments import JointMoments, out_of_sagittal

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -16,6 +16,7 @@ from zesty_lever.cases.batch import make_batch
 from zesty_lever.cases.model import Case, ResolvedCase
 from zesty_lever.cases.resolve import technique_of
 from zesty_lever.exercises.catalogue import variation
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.contacts import MOST_SLIDE_M
 from zesty_lever.physics.forces import GRAVITY_M_S2

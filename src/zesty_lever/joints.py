@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from zesty_lever.frozen import dataclass
 
 SIDES = ("left", "right")
 LEG_JOINTS = ("ankle", "knee", "hip")

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
+
+from zesty_lever.frozen import dataclass
 
 # In the order in which they are told where several hold at the same moment of a rep.
 CODES = {

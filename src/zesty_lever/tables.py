@@ -5,14 +5,15 @@ from __future__ import annotations
 import csv
 import tomllib
 from functools import cache
-from importlib import resources
-from importlib.resources.abc import Traversable
+from pathlib import Path
 from typing import Any
 
+DATA = Path(__file__).parent / "data"
 
-def data_path(*parts: str) -> Traversable:
+
+def data_path(*parts: str) -> Path:
     """Return the packaged data file or folder ``data/<parts>``."""
-    return resources.files("zesty_lever").joinpath("data", *parts)
+    return DATA.joinpath(*parts)
 
 
 @cache

@@ -1,5 +1,7 @@
 """The catalogue as data, the timing of reps, and the bench file."""
 
+import pickle
+
 import msgspec
 import numpy as np
 import pytest
@@ -10,7 +12,8 @@ from zesty_lever.bench.model import first_bench
 from zesty_lever.cases.model import SCHOOLS, Case
 from zesty_lever.cases.parse import athlete_from, case_from
 from zesty_lever.cases.resolve import resolve, technique_of
-from zesty_lever.exercises.catalogue import catalogue, variation
+from zesty_lever.exercises import catalogue as catalogues
+from zesty_lever.exercises.catalogue import COMPILED, catalogue, fingerprint, from_files, variation
 from zesty_lever.physics.tempo import ORDERS, minimum_jerk, timeline
 from zesty_lever.problems import CaseError
 from zesty_lever.tables import data_path
@@ -168,3 +171,23 @@ def test_defaults_of_unusual_builds_stay_in_range(build):
                 Case(format="zesty-lever-case/1", athlete=athlete, variation=name, school=school)
             )
             assert resolve(case) == case
+
+
+def test_the_compiled_copy_is_of_these_files():
+    """Due again after every change of the catalogue: python tools/compile_catalogue.py."""
+    copy = data_path("catalogue", COMPILED).read_bytes()
+    mark = fingerprint()
+    assert copy.startswith(mark)
+    assert pickle.loads(copy[len(mark) :]) == from_files()
+    assert catalogue() == from_files()
+
+
+def test_a_copy_that_is_not_of_these_files_is_not_taken(monkeypatch):
+    monkeypatch.setattr(catalogues, "fingerprint", lambda: b"another")
+    monkeypatch.setattr(catalogues.pickle, "loads", None)
+    catalogues.catalogue.cache_clear()
+    try:
+        assert list(catalogues.catalogue()) == list(from_files())
+    finally:
+        monkeypatch.undo()
+        catalogues.catalogue.cache_clear()

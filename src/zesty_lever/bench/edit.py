@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Concatenate, Generic, ParamSpec
 
 from zesty_lever.bench.model import Bench
+from zesty_lever.frozen import dataclass
 
 P = ParamSpec("P")
 

@@ -6,7 +6,6 @@ import os
 import re
 import shutil
 import time
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Annotated, Any, Literal, Self
 
@@ -18,6 +17,7 @@ from zesty_lever.cases.parse import athlete_from, case_from, parse_json
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.choosing.loading import MATCHES
 from zesty_lever.exercises.catalogue import variation
+from zesty_lever.frozen import dataclass
 from zesty_lever.io.json_files import read_bounded, read_case, replacing, write_json
 from zesty_lever.log.rules import rules_with
 from zesty_lever.models import Model, at_most, field_names, read

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Self
 
 from zesty_lever.analysis import Result, analyse
 from zesty_lever.cases.model import Setup
 from zesty_lever.choosing.technique import Point, Search
+from zesty_lever.frozen import dataclass
 
 
 @dataclass(frozen=True)

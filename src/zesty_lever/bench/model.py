@@ -1,9 +1,7 @@
 """The bench: athletes, the two set-ups on it, the line-up and what the gym has. Immutable."""
 
-from __future__ import annotations
-
 from dataclasses import replace
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, Self
 
 import msgspec
 from msgspec import Meta
@@ -72,7 +70,7 @@ class Bench(Model, frozen=True, kw_only=True):
         known = [int(own) if own.isdigit() else 0 for own in self.athlete_ids]
         return tuple((known + [0] * len(self.athletes))[: len(self.athletes)])
 
-    def with_ids_of(self, other: Bench) -> Bench:
+    def with_ids_of(self, other: Self) -> Self:
         """The bench with the ids that another one knows of athletes of the same name; its own stay."""
         if not any(other.record_ids) or all(self.record_ids):
             return self
@@ -134,13 +132,13 @@ class Bench(Model, frozen=True, kw_only=True):
         whose = self.athlete if entry.athlete is None else self.athletes[entry.athlete]
         return entry.setup.case_for(whose)
 
-    def with_athlete(self, athlete: Athlete) -> Bench:
+    def with_athlete(self, athlete: Athlete) -> Self:
         """Replace the current athlete."""
         athletes = list(self.athletes)
         athletes[self.current] = athlete
         return self.changed(athletes=tuple(athletes))
 
-    def with_setup(self, slot: int, setup: Setup) -> Bench:
+    def with_setup(self, slot: int, setup: Setup) -> Self:
         """Replace one set-up."""
         setups = (setup, self.setups[1]) if slot == 0 else (self.setups[0], setup)
         return self.changed(setups=setups)

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from typing import Any, Self
 
 from zesty_lever.cases.model import Athlete
 from zesty_lever.choosing.wishes import Ceiling, Wish
 from zesty_lever.exercises.search import kinds_of_equipment
+from zesty_lever.frozen import dataclass
 
 STARTING_WISHES = {"knee": 50, "back": -50}
 KNOWN_LIFT = "back-squat-high-bar"

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from zesty_lever.cases.loads import BandLoad, CableLoad
 from zesty_lever.cases.model import Case
 from zesty_lever.exercises.catalogue import variation
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.lines import ANCHOR_KEYS, anchored
 
 

@@ -1,7 +1,5 @@
 """What a case may carry besides its variation's own load: masses, bands, cables, pushes."""
 
-from __future__ import annotations
-
 from itertools import pairwise
 from typing import Annotated, Literal
 

@@ -4,8 +4,6 @@ The JSON names, units and ranges are those of ``docs/formats.md``. Ranges that d
 variation are checked where those are known (`resolve`).
 """
 
-from __future__ import annotations
-
 from collections.abc import Mapping
 from typing import Annotated, Any, Literal, get_args
 
@@ -193,7 +191,7 @@ class Setup(Model, frozen=True, kw_only=True):
                 allowed=[LEAST_TRAVEL, 1.0],
             )
 
-    def case_for(self, athlete: Athlete) -> Case:
+    def case_for(self, athlete: Athlete) -> "Case":
         """Return this set-up as a case of an athlete."""
         # What is kept of a person is no part of a case.
         bare = athlete.changed(measurements=()) if athlete.measurements else athlete

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
@@ -12,6 +11,7 @@ import numpy as np
 from zesty_lever.cases.loads import AnyLoad, BandLoad, CableLoad, MassLoad, PushLoad
 from zesty_lever.cases.model import Athlete, ResolvedCase
 from zesty_lever.exercises.catalogue import OwnLine, Variation
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.body import LENGTHS, Body, build_body
 from zesty_lever.physics.forces import GRAVITY_M_S2
 from zesty_lever.physics.lines import Line, Measured, Push, Spring, Steady, anchored

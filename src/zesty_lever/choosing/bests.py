@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from functools import lru_cache
 
 import numpy as np
@@ -26,6 +26,7 @@ from zesty_lever.choosing.effort import (
 )
 from zesty_lever.choosing.strength import STRONG, UNKNOWNS, People, people, repetition_share
 from zesty_lever.exercises.catalogue import catalogue, variation
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.vectors import Array
 from zesty_lever.problems import CaseError
 from zesty_lever.tables import toml_values

@@ -7,7 +7,6 @@ for all lifts, so that differences between lifts are judged draw by draw.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -16,6 +15,7 @@ from zesty_lever.cases.model import Athlete
 from zesty_lever.choosing.effort import Demand, about, at_frames, at_load, top_use, uses
 from zesty_lever.choosing.strength import UNKNOWNS, People, people, repetition_share
 from zesty_lever.exercises.catalogue import variation
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.vectors import Array
 
 SEED, DRAWS, KEPT = 20261127, 1000, 400

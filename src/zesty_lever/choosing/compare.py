@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 import numpy as np
 
@@ -16,6 +16,7 @@ from zesty_lever.choosing.rep_shape import Shapes, rep_intervals
 from zesty_lever.choosing.scatter import Errors
 from zesty_lever.choosing.uncertainty import DRAWS, OTHERS, Drawn, Interval, draw, nominal_of
 from zesty_lever.choosing.verdict import Judgement, Verdict, judge, undone_by
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import JOINTS
 from zesty_lever.problems import CaseError, Problem
 

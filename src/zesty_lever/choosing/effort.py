@@ -8,7 +8,7 @@ share of hip extension. Statics only: one-repetition bests are slow.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -17,6 +17,7 @@ from zesty_lever.cases.model import ResolvedCase
 from zesty_lever.choosing.loading import at_loads
 from zesty_lever.choosing.strength import STRONG, People, terms
 from zesty_lever.exercises.catalogue import Variation, variation
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import SIDES
 from zesty_lever.physics.moments import out_of_sagittal
 from zesty_lever.physics.solve import Solved

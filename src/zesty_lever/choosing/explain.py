@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 from zesty_lever.analysis import Result, analyse
 from zesty_lever.cases.model import Athlete, Case
 from zesty_lever.exercises.catalogue import variation
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.physics.body import estimated_length_m, landmark
 from zesty_lever.problems import CaseError, out_of_range

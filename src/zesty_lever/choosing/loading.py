@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import TYPE_CHECKING, TypeVar
 
 import numpy as np
@@ -17,6 +17,7 @@ from zesty_lever.cases.rigging import Carrying
 from zesty_lever.coaching.gym import Gym, at_hand_kg
 from zesty_lever.exercises.catalogue import Variation, variation
 from zesty_lever.feasibility import advised, problems_of
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import BY_KEY, HIP, KNEE, LOWER_BACK, JointGroup
 from zesty_lever.physics.iterate import find_increasing_root
 from zesty_lever.physics.solve import Solved

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -11,6 +10,7 @@ from zesty_lever.cases.batch import Batch, make_batch
 from zesty_lever.cases.model import Case
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.exercises.builder import Flags
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.pose import Pose
 from zesty_lever.physics.vectors import Array

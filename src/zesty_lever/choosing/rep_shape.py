@@ -7,7 +7,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from contextlib import suppress
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -15,6 +14,7 @@ from zesty_lever.analysis import Result, lockout_frame
 from zesty_lever.cases.batch import Batch
 from zesty_lever.choosing.scatter import SEED, Errors, pair_share, scattered
 from zesty_lever.choosing.uncertainty import Interval, shortest
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import JOINTS
 from zesty_lever.physics.solve import Solved
 from zesty_lever.physics.tempo import Timeline

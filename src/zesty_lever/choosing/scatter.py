@@ -6,9 +6,8 @@ every set-up that shares it, whoever asks.
 
 from __future__ import annotations
 
-import hashlib
 import json
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import lru_cache
 
 import numpy as np
@@ -17,6 +16,7 @@ from zesty_lever.cases.batch import Batch, make_batch
 from zesty_lever.cases.model import Athlete, ReadErrors, ResolvedCase
 from zesty_lever.cases.rigging import Carrying
 from zesty_lever.exercises.builder import Limits
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.body import LENGTHS, PAIRED, Body
 from zesty_lever.physics.lines import ANCHOR_KEYS
 from zesty_lever.physics.vectors import Array
@@ -111,6 +111,8 @@ def pair_share(draws: int, seed: int) -> Array:
 @lru_cache(maxsize=1024)
 def _normal(name: str, draws: int, seed: int) -> Array:
     """Standard normal draws ``(draws, 1)`` that depend on what is measured only, not on who asks."""
+    import hashlib
+
     stream = np.random.default_rng([seed, *hashlib.blake2s(name.encode(), digest_size=8).digest()])
     normal: Array = stream.standard_normal((draws, 1))
     normal.setflags(write=False)

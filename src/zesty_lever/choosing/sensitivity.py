@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +12,7 @@ from zesty_lever.cases.model import Case, ResolvedCase
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.cases.rigging import Carrying
 from zesty_lever.exercises.catalogue import variation
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.physics.vectors import Array
 from zesty_lever.problems import CaseError

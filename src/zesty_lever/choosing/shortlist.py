@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 import numpy as np
 
@@ -27,6 +27,7 @@ from zesty_lever.coaching.gym import Gym, at_hand_kg
 from zesty_lever.exercises.builder import Flags
 from zesty_lever.exercises.catalogue import Variation, catalogue, variation
 from zesty_lever.feasibility import advised
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import BY_KEY, COACH_JOINTS, HIP, KNEE, LOWER_BACK
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.solve import Solved

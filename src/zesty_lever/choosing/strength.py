@@ -7,13 +7,14 @@ model. Source of every table: ``data/tables/strength.toml``, from memory.
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from functools import cache
 from typing import Any
 
 import numpy as np
 
 from zesty_lever.cases.model import Athlete
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.vectors import Array
 from zesty_lever.tables import toml_values
 

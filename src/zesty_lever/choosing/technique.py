@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,6 +15,7 @@ from zesty_lever.choosing.loading import group_named
 from zesty_lever.coaching.findings import findings
 from zesty_lever.exercises.builder import Flags
 from zesty_lever.exercises.catalogue import variation
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.pose import Pose

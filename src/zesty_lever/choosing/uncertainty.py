@@ -10,7 +10,7 @@ array call; peaks of draws are found over the rep.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, fields, replace
+from dataclasses import fields, replace
 
 import numpy as np
 
@@ -18,6 +18,7 @@ from zesty_lever.analysis import Result, analyse
 from zesty_lever.cases.batch import make_batch
 from zesty_lever.cases.model import Case
 from zesty_lever.choosing.scatter import SEED, Errors, pair_share, scattered
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import JOINTS
 from zesty_lever.physics.moments import JointMoments, disc_forces, out_of_sagittal
 from zesty_lever.physics.pose import Pose

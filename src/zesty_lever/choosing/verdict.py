@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal
 
@@ -19,6 +18,7 @@ from zesty_lever.choosing.uncertainty import (
     nominal_of,
     shortest,
 )
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.vectors import Array
 
 # A difference inside this share of the larger peak is none that a coach could use.

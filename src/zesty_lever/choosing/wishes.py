@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 
 from zesty_lever.analysis import Result, lockout_frame
 from zesty_lever.exercises.catalogue import Variation, variation
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import BY_KEY, SIDES
 from zesty_lever.physics.moments import out_of_sagittal
 from zesty_lever.problems import CaseError

@@ -7,7 +7,6 @@ centimetres), with what the rounding does. Clearances and hole spacing: common p
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from zesty_lever.analysis import Result
 from zesty_lever.coaching.gym import Gym, Loading, usual_gym
@@ -19,6 +18,7 @@ from zesty_lever.coaching.tapes import (
     surface_lines,
     whole_cm,
 )
+from zesty_lever.frozen import dataclass
 
 HOLE_SPACING_M = 0.05
 RACK_BELOW_SHOULDER_M = 0.07

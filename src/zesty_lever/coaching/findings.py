@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import lru_cache
 
 from zesty_lever.analysis import Impossible, Result, analyse
@@ -20,6 +20,7 @@ from zesty_lever.coaching.measures.reading import MEASURES, ReadRep, Sized
 from zesty_lever.coaching.rules import Rule, rules
 from zesty_lever.coaching.schools import Disputed, schools
 from zesty_lever.exercises.catalogue import variation
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import COACH_JOINTS, ROW, SIDES
 from zesty_lever.physics.body import landmark
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from functools import cache
 from typing import Annotated
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.models import Model, at_most, quantity
 from zesty_lever.problems import CaseError
 from zesty_lever.tables import csv_rows

@@ -6,12 +6,12 @@ Rounded to whole centimetres; clearances: common practice, no source.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
 from zesty_lever.analysis import Result
 from zesty_lever.cases.anchors import Anchor, anchors
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.vectors import Array, norm
 
 PAD_DEPTH_M = 0.04

@@ -7,11 +7,10 @@ Progress is 0 with the hips down and 1 at lockout.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from zesty_lever.exercises.builder import SLACK, Flags, Poses, Rig, failures_of
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.contacts import Place, Support
 from zesty_lever.physics.legs import Foot, Leg, hang_leg, mirror, place_foot, reach_leg
 from zesty_lever.physics.pose import Pose, assemble

@@ -7,11 +7,10 @@ at right angles to the thighs (a smooth roll); the hook and the foot plate carry
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from zesty_lever.exercises.builder import Flags, Poses, Rig, failures_of
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.contacts import Place, Support
 from zesty_lever.physics.legs import Leg, hang_leg, mirror
 from zesty_lever.physics.pose import assemble

@@ -6,8 +6,6 @@ stays over a chosen point between knees and insteps.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from zesty_lever.exercises.builder import (
@@ -19,6 +17,7 @@ from zesty_lever.exercises.builder import (
     failures_of,
     leans_nowhere,
 )
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.contacts import Place, Support
 from zesty_lever.physics.iterate import secant_root
 from zesty_lever.physics.legs import Leg, mirror, rear_foot

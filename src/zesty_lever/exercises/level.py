@@ -9,7 +9,7 @@ point.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -24,6 +24,7 @@ from zesty_lever.exercises.builder import (
     leans_nowhere,
 )
 from zesty_lever.exercises.sides import Apart, set_apart
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.contacts import Place, Support
 from zesty_lever.physics.iterate import broyden_pair, root_by_looks, secant_root

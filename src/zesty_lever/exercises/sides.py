@@ -8,11 +8,11 @@ points, so the trunk balances over the point of that line that the sideways shif
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 import numpy as np
 
 from zesty_lever.exercises.builder import Rig, column_or
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.legs import Foot, Leg, mirror, reach_leg
 from zesty_lever.physics.pose import leg_centres
 from zesty_lever.physics.vectors import Array, vector

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -17,6 +16,7 @@ from zesty_lever.exercises.split_stance import (
     SWAY_LEVERAGE,
     SplitStance,
 )
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.iterate import broyden_pair
 from zesty_lever.physics.legs import (
     Foot,

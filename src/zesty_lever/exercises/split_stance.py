@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -11,6 +10,7 @@ from zesty_lever.exercises.builder import (
     Flags,
     Rig,
 )
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.iterate import secant_root
 from zesty_lever.physics.legs import (

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Literal
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.log.entry import Entry, Pain, Stage
 from zesty_lever.log.rules import Rules, usual_rules
 from zesty_lever.plan.document import Item, Style

@@ -11,7 +11,7 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import msgspec
 import numpy as np
@@ -21,6 +21,7 @@ from zesty_lever.cases.model import Athlete, Case, Setup
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.choosing.loading import USUAL, TypicalRules, typical_load_kg
 from zesty_lever.exercises.catalogue import variation
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import COACH_JOINTS, HIP, KNEE, LOWER_BACK
 from zesty_lever.log.entry import DoneSet, Side
 from zesty_lever.physics.vectors import Array

@@ -9,8 +9,9 @@ from __future__ import annotations
 import math
 import time
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.log.entry import DoneSet, Entry
 from zesty_lever.log.predicted import set_planned
 from zesty_lever.plan.document import Session, Style

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass
 
 from zesty_lever.coaching.gym import rep_max_kg
+from zesty_lever.frozen import dataclass
 from zesty_lever.log.advice import side_gap
 from zesty_lever.log.asked import Visit, visits_of
 from zesty_lever.log.entry import Entry, Pain

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
+
+from zesty_lever.frozen import dataclass
 
 WEEKS_BEFORE, LEAST_WITH_SETS = 4, 3
 

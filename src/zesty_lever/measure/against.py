@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from zesty_lever.analysis import Result, analyse
 from zesty_lever.cases.model import Case
 from zesty_lever.choosing.scatter import Errors
 from zesty_lever.choosing.uncertainty import Interval, draw, shortest
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.measure.motion import Motion
 from zesty_lever.problems import CaseError

@@ -8,10 +8,11 @@ ahead of the athlete, pitch + looks up, roll + is turned clockwise.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 import numpy as np
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.measure.marks import MarksFile
 from zesty_lever.physics.vectors import Array
 

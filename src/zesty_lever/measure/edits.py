@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from zesty_lever.cases.model import Athlete
+from zesty_lever.frozen import dataclass
 from zesty_lever.measure.marks import (
     FRONT_MARKS,
     SIDE_MARKS,

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import tomllib
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
@@ -17,6 +16,7 @@ import numpy as np
 from zesty_lever.cases.model import School
 from zesty_lever.coaching.rules import Rule
 from zesty_lever.exercises.catalogue import Variation
+from zesty_lever.frozen import dataclass
 from zesty_lever.measure.project import Build, Seen, standing
 from zesty_lever.measure.reps import Rep
 from zesty_lever.models import read

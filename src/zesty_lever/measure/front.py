@@ -7,13 +7,13 @@ view's angles where they are known, else from the variation's default; then dist
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 import numpy as np
 
 from zesty_lever.cases.model import Case, ReadErrors
 from zesty_lever.cases.resolve import technique_of
 from zesty_lever.exercises.catalogue import Variation
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import SIDES
 from zesty_lever.measure.camera import Camera, Known, calibrate
 from zesty_lever.measure.clip import Clip

@@ -5,13 +5,14 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from zesty_lever.cases.model import Case
+from zesty_lever.frozen import dataclass
 from zesty_lever.measure.camera import Camera
 from zesty_lever.measure.faults import Fault
 from zesty_lever.measure.marks import MarksFile

@@ -8,13 +8,14 @@ A few rounds suffice, because each plane depends a little on the angles.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from zesty_lever.cases.model import Athlete
 from zesty_lever.cases.resolve import technique_of
 from zesty_lever.exercises.catalogue import Variation
+from zesty_lever.frozen import dataclass
 from zesty_lever.measure.camera import Camera, Known, calibrate
 from zesty_lever.measure.marks import MarksFile
 from zesty_lever.measure.track import Tracks

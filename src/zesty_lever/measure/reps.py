@@ -7,11 +7,11 @@ the moments at which 10 and 90 % of its way are done.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.measure.smooth import SPEED_HZ, runs, smoothed
 from zesty_lever.physics.vectors import Array
 

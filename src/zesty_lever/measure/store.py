@@ -5,9 +5,9 @@ from __future__ import annotations
 import json
 import re
 import time
-from dataclasses import dataclass
 from pathlib import Path
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.io.json_files import replacing, write_json
 from zesty_lever.measure.marks import MarksFile, marks_text, read_marks
 from zesty_lever.measure.motion import Motion

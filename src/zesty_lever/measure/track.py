@@ -8,11 +8,11 @@ are one array call.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.measure.clip import Clip, Luma
 from zesty_lever.physics.vectors import Array, smoothstep
 

@@ -8,12 +8,12 @@ Drillis & Contini 1966; the tables themselves lie in ``data/tables`` with their 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import cache
 
 import numpy as np
 from numpy.typing import ArrayLike
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import SIDES
 from zesty_lever.physics.vectors import Array
 from zesty_lever.tables import csv_rows, toml_values

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import JOINTS, SIDES
 from zesty_lever.physics.body import SEGMENTS
 from zesty_lever.physics.pose import Pose

@@ -6,11 +6,11 @@ are radians, all lengths metres, all arrays broadcast over the pose axes.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.body import Body, landmark
 from zesty_lever.physics.iterate import TOLERANCE
 from zesty_lever.physics.vectors import Array, cross, dot, norm, smoothstep, unit, vector

@@ -6,10 +6,11 @@ the part that each cut takes away, and carried to the joint.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
+from dataclasses import fields
 
 import numpy as np
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import JOINTS, ROW
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.forces import Wrench

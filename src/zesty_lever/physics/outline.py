@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.body import Body
 from zesty_lever.physics.legs import Leg, mirror
 from zesty_lever.physics.upper_body import Stack

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 import numpy as np
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import SIDES
 from zesty_lever.physics.body import SEGMENTS, Body, landmark
 from zesty_lever.physics.legs import Foot, Leg, mirror

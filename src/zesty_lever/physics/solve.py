@@ -8,13 +8,14 @@ and everybody reads the same flags.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from functools import cached_property
 from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import ROW, SIDES, JointGroup
 from zesty_lever.physics.body import SEGMENTS, Body, landmark
 from zesty_lever.physics.contacts import (

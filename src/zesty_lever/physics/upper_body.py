@@ -8,10 +8,10 @@ Angles in radians, + leaning forward; offsets are (forward, above) in a part's u
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.body import Body, landmark
 from zesty_lever.physics.vectors import Array, dot, norm, sagittal, unit, vector
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +10,7 @@ from numpy.typing import NDArray
 from zesty_lever.choosing.loading import USUAL, TypicalRules
 from zesty_lever.choosing.shortlist import Option, RuledOut, shortlist
 from zesty_lever.exercises.catalogue import Variation, catalogue, variation
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import BY_KEY
 from zesty_lever.plan.document import WEEKDAYS, Block, Item, Plan, Session, Week, keyed
 from zesty_lever.plan.doses import dose_of, each_side, kind_of, on_back, role_of, style_of, warm_up

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
+
+from zesty_lever.frozen import dataclass
 
 FOLD_AT = 75
 STATUS = {

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from zesty_lever.choosing.loading import USUAL, TypicalRules
 from zesty_lever.exercises.catalogue import Variation, catalogue
+from zesty_lever.frozen import dataclass
 from zesty_lever.plan.document import WEEKDAYS, Block, Item, Session, Stage, Week
 from zesty_lever.plan.doses import each_side, on_back
 from zesty_lever.plan.drills import drills

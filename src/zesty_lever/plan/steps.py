@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Literal
 
 from zesty_lever.cases.model import Setup
+from zesty_lever.frozen import dataclass
 from zesty_lever.plan.document import Block, Item, Session
 
 Kind = Literal["work", "rest", "mini-rest", "minute"]

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 from zesty_lever.choosing.loading import USUAL, TypicalRules
 from zesty_lever.coaching.gym import at_hand_kg, loads_at_hand_kg
 from zesty_lever.exercises.catalogue import catalogue, variation
+from zesty_lever.frozen import dataclass
 from zesty_lever.log.advice import advise
 from zesty_lever.log.asked import Advice, Asked, Dose, OpenStop, visits_of
 from zesty_lever.log.entry import Entry, Pain

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import sqlalchemy as sa
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.log.entry import SessionState
 from zesty_lever.models import read
 from zesty_lever.plan.document import (

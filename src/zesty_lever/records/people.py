@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import sqlalchemy as sa
 
 from zesty_lever.cases.model import Athlete
 from zesty_lever.cases.parse import athlete_from
+from zesty_lever.frozen import dataclass
 from zesty_lever.log.entry import Stage
 from zesty_lever.problems import CaseError
 from zesty_lever.records import tables as t

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -11,6 +10,7 @@ import sqlalchemy as sa
 
 from zesty_lever.cases.model import Case
 from zesty_lever.exercises.catalogue import catalogue
+from zesty_lever.frozen import dataclass
 from zesty_lever.log.exposure import (
     MODEL,
     NEAR,

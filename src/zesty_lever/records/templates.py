@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
 
 import sqlalchemy as sa
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.plan.document import Plan, plan_json, read_plan
 from zesty_lever.records import tables as t
 from zesty_lever.records.ids import new_id

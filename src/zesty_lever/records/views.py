@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 from zesty_lever.cases.model import Athlete
 from zesty_lever.choosing.loading import USUAL, TypicalRules
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.log.asked import Decision
 from zesty_lever.log.entry import Entry, Pain

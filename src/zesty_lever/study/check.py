@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.study.design import Design
 from zesty_lever.study.part import LEAST_LIMIT_S
 from zesty_lever.study.solver import Solver

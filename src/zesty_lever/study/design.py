@@ -5,7 +5,6 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
@@ -14,6 +13,7 @@ import numpy as np
 from zesty_lever.cases.model import CASE_FORMAT, Case
 from zesty_lever.cases.parse import case_from
 from zesty_lever.cases.resolve import resolve
+from zesty_lever.frozen import dataclass
 from zesty_lever.problems import CaseError
 from zesty_lever.study.columns import RESULTS
 from zesty_lever.study.document import Study, study_as_dict

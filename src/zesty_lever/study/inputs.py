@@ -5,13 +5,13 @@ from __future__ import annotations
 import hashlib
 import math
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
 from typing import Any, Protocol
 
 import numpy as np
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.problems import CaseError
 from zesty_lever.study.document import MOST_ROWS, Study
 from zesty_lever.study.keys import check_key, is_text

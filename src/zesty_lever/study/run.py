@@ -6,10 +6,10 @@ import errno
 import threading
 import time
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Protocol
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.problems import CaseError
 from zesty_lever.study.design import Design
 from zesty_lever.study.folder import StudyFolder

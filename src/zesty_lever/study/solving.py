@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from zesty_lever.analysis import impulses, worked_out
 from zesty_lever.cases.batch import Batch
 from zesty_lever.cases.model import Case, ResolvedCase
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import JOINTS
 from zesty_lever.physics.solve import Solved
 from zesty_lever.physics.vectors import Array

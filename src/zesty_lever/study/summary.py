@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.vectors import Array
 from zesty_lever.problems import CaseError
 from zesty_lever.study.columns import RESULTS

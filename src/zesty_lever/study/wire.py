@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import struct
-from dataclasses import dataclass
 from typing import IO, Any
 
 import msgspec
 import numpy as np
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.vectors import Array
 from zesty_lever.study.columns import RESULTS
 from zesty_lever.study.inputs import Values

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import atexit
+import gc
 import os
 import shutil
 import sys
@@ -64,6 +65,7 @@ def start(*, demo: bool, exit_after_first_frame: bool, opened: Path | None = Non
     try:
         window = make_window(scratch, demo=demo)
         window.show()
+        QTimer.singleShot(0, _collect_garbage_again)
         if opened is not None:
             window.papers.open_file(opened)
         if exit_after_first_frame:
@@ -75,6 +77,12 @@ def start(*, demo: bool, exit_after_first_frame: bool, opened: Path | None = Non
     finally:
         if scratch is not None:
             shutil.rmtree(scratch, ignore_errors=True)
+
+
+def _collect_garbage_again() -> None:
+    """What the start has made stays: it is not looked through again and again."""
+    gc.freeze()
+    gc.enable()
 
 
 def application() -> QApplication:

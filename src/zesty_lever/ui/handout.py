@@ -6,7 +6,6 @@ No pain, faults or notes of the log stand on it.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from pathlib import Path
 
 from PySide6.QtCore import QMarginsF, QPointF, QRectF, QSizeF, Qt
@@ -18,6 +17,7 @@ from zesty_lever.choosing.loading import USUAL, TypicalRules
 from zesty_lever.coaching.cues import cues_of
 from zesty_lever.coaching.gym import usual_gym
 from zesty_lever.exercises.catalogue import catalogue
+from zesty_lever.frozen import dataclass
 from zesty_lever.log.exposure import case_of
 from zesty_lever.log.predicted import set_planned
 from zesty_lever.plan.document import Block, Item, Session, Stage

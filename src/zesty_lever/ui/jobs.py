@@ -5,12 +5,12 @@ from __future__ import annotations
 import threading
 from collections import deque
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 from shiboken6 import isValid
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.problems import CaseError
 
 Ask = Callable[[Callable[[float], None]], Any]

@@ -109,12 +109,15 @@ class Window(Host):
         self.setMinimumSize(*LEAST_SIZE)
         ZOOM.set(_remembered_zoom(memory))
         UNITS.imperial = memory.values.get("units") == "imperial"
+        # Dressed before there is anything to dress: every widget is then polished once.
+        self._made: dict[str, Screen] = {}
+        self.apply_theme(self.theme)
         self.papers = Papers(self)
         self.bench = BenchScreen(session, self.theme)
         WHEEL.watch(self.bench)
         self.screens = QStackedWidget()
         self.screens.addWidget(self.bench)
-        self._made: dict[str, Screen] = {"Bench": self.bench}
+        self._made["Bench"] = self.bench
         body = QWidget()
         column = _Column(body)
         column.setContentsMargins(0, 0, 0, 0)
@@ -146,7 +149,6 @@ class Window(Host):
         self.notice: FirstRunNotice | None = None
         if not memory.values.get("cautions_seen"):
             self.notice = FirstRunNotice(body, lambda: memory.keep(cautions_seen=True))
-        self.apply_theme(self.theme)
         self._recall()
 
     def _recall(self) -> None:

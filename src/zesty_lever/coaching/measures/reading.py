@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any
 
 import numpy as np
@@ -12,6 +12,7 @@ from zesty_lever.analysis import Result
 from zesty_lever.cases.model import ResolvedCase, School
 from zesty_lever.cases.resolve import technique_of
 from zesty_lever.exercises.catalogue import Variation
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.pose import Pose
 from zesty_lever.physics.solve import Solved
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -20,6 +19,7 @@ from PySide6.QtWidgets import QSizePolicy
 from zesty_lever.analysis import Result
 from zesty_lever.bench import edits
 from zesty_lever.cases.anchors import anchors
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.vectors import Array
 from zesty_lever.ui.kit.screen import Themed
 from zesty_lever.ui.kit.theme import Theme, font

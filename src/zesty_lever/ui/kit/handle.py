@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QEnterEvent,
@@ -17,6 +15,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from zesty_lever.exercises.catalogue import Setting
+from zesty_lever.frozen import dataclass
 from zesty_lever.ui.kit.spoken import SpeakingSlider
 from zesty_lever.ui.kit.zoom import ZOOM
 from zesty_lever.wording.units import spoken

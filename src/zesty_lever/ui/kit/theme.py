@@ -6,12 +6,12 @@ Warm paper and ink; three joint hues that colour-blind eyes part, each with a do
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from functools import cache, lru_cache
 from string import Template
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF
 
+from zesty_lever.frozen import dataclass
 from zesty_lever.tables import data_path
 from zesty_lever.ui.kit.zoom import ZOOM
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 
@@ -13,6 +12,7 @@ from PySide6.QtWidgets import QMenu, QToolButton
 from zesty_lever.cases.model import Case
 from zesty_lever.cases.parse import case_from
 from zesty_lever.coaching.rules import rules
+from zesty_lever.frozen import dataclass
 from zesty_lever.log.entry import Fault
 from zesty_lever.models import read
 from zesty_lever.problems import CaseError

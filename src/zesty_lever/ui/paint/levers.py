@@ -6,14 +6,13 @@ is painted, so a test can hold it against the result.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from zesty_lever.analysis import Result
 from zesty_lever.exercises.catalogue import variation
+from zesty_lever.frozen import dataclass
 from zesty_lever.joints import JOINTS
 from zesty_lever.physics.forces import GRAVITY_M_S2
 from zesty_lever.physics.vectors import Array

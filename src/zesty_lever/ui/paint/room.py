@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from zesty_lever.analysis import Result
 from zesty_lever.choosing.reach import Furthest, Room
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.vectors import Array
 from zesty_lever.ui.kit.handle import HandleKind
 from zesty_lever.ui.kit.theme import Theme

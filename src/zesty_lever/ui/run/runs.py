@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
 from zesty_lever.cases.model import Athlete
+from zesty_lever.frozen import dataclass
 from zesty_lever.log import running
 from zesty_lever.log.asked import Advice
 from zesty_lever.log.entry import DoneSet, Entry, Pain

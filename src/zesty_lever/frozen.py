@@ -1,0 +1,126 @@
+"""Frozen dataclasses that cost next to nothing to define.
+
+The standard library writes and compiles six methods for every class: 0.5-1.2 ms each, a sixth of the start.
+Here they are shared, and a class's own ``__init__`` is written when the first instance is made. Instances are
+dataclasses to everybody else: `dataclasses.fields`, `replace` and `asdict` take them.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+import inspect
+from typing import TYPE_CHECKING, Any, cast
+
+__all__ = ("dataclass",)
+
+if TYPE_CHECKING:
+    from dataclasses import dataclass
+else:
+
+    def dataclass(*, frozen: bool) -> Any:
+        """Make a class a frozen dataclass."""
+        assert frozen
+
+        def made(kind: type) -> type:
+            return _frozen(kind)
+
+        return made
+
+
+# What the standard library marks a plain field with.
+_ONE: Any = dataclasses.make_dataclass("_One", ["one"], frozen=True)
+_PLAIN = _ONE.__dataclass_fields__["one"]._field_type  # noqa: SLF001
+
+
+def _frozen(kind: type) -> type:
+    own = cast("Any", kind)
+    found: dict[str, Any] = {}
+    for base in reversed(kind.__mro__[1:]):
+        found |= getattr(base, "__dataclass_fields__", {})
+    for name, annotation in inspect.get_annotations(kind).items():
+        if str(annotation).startswith(("ClassVar", "typing.ClassVar")):
+            continue
+        given = kind.__dict__.get(name, dataclasses.MISSING)
+        field: Any = (
+            given if isinstance(given, dataclasses.Field) else dataclasses.field(default=given)
+        )
+        field.name, field.type, field._field_type = name, annotation, _PLAIN  # noqa: SLF001
+        field.kw_only = False
+        if field.default is not dataclasses.MISSING:
+            setattr(kind, name, field.default)
+        elif isinstance(given, dataclasses.Field):
+            delattr(kind, name)
+        found[name] = field
+    own.__dataclass_fields__ = found
+    own.__dataclass_params__ = _PARAMS
+    own.__init__ = _first_init(kind)
+    own.__setattr__, own.__delattr__ = _refuse, _refuse
+    for name, method in (("__eq__", _equal), ("__hash__", _hash), ("__repr__", _repr)):
+        if kind.__dict__.get(name) is None:
+            setattr(kind, name, method)
+    return kind
+
+
+_PARAMS = _ONE.__dataclass_params__
+
+
+def _first_init(kind: Any) -> Any:
+    """An ``__init__`` that writes the real one, puts it in its own place and goes on with it."""
+
+    def __init__(self: Any, *given: Any, **named: Any) -> None:  # noqa: N807
+        made: Any = _written(kind)
+        kind.__init__ = made
+        made(self, *given, **named)
+
+    return __init__
+
+
+def _written(kind: Any) -> Any:
+    """The ``__init__`` of a class, compiled from its fields."""
+    fields = dataclasses.fields(kind)
+    scope: dict[str, Any] = {"MISSING": dataclasses.MISSING}
+    given, body = [], ["own = self.__dict__"]
+    for field in fields:
+        name = field.name
+        value = name
+        if field.default is not dataclasses.MISSING:
+            scope[f"default_{name}"] = field.default
+            given.append(f"{name}=default_{name}")
+        elif field.default_factory is not dataclasses.MISSING:
+            scope[f"make_{name}"] = field.default_factory
+            given.append(f"{name}=MISSING")
+            value = f"make_{name}() if {name} is MISSING else {name}"
+        else:
+            given.append(name)
+        body.append(f"own[{name!r}] = {value}")
+    if hasattr(kind, "__post_init__"):
+        body.append("self.__post_init__()")
+    text = f"def __init__(self, {', '.join(given)}):\n  " + "\n  ".join(body)
+    exec(text, scope)  # noqa: S102 (names of our own fields, as the standard library does)
+    made = scope["__init__"]
+    made.__qualname__ = f"{kind.__qualname__}.__init__"
+    return made
+
+
+def _values(one: Any) -> tuple[Any, ...]:
+    own = one.__dict__
+    return tuple([own[name] for name in one.__dataclass_fields__])
+
+
+def _equal(self: Any, other: object) -> Any:
+    if other.__class__ is not self.__class__:
+        return NotImplemented
+    return _values(self) == _values(other)
+
+
+def _hash(self: Any) -> int:
+    return hash(_values(self))
+
+
+def _repr(self: Any) -> str:
+    shown = ", ".join(f"{name}={self.__dict__[name]!r}" for name in self.__dataclass_fields__)
+    return f"{self.__class__.__qualname__}({shown})"
+
+
+def _refuse(self: Any, name: str, *_: Any) -> None:
+    raise dataclasses.FrozenInstanceError(f"{name} of a {type(self).__name__} can't be changed")
