@@ -12,7 +12,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from zesty_lever.cases.batch import make_batch
+from zesty_lever.cases.batch import DEEPEST, make_batch
 from zesty_lever.cases.model import Case, ResolvedCase
 from zesty_lever.cases.resolve import technique_of
 from zesty_lever.exercises.catalogue import variation
@@ -362,15 +362,16 @@ def allowed_range(case: ResolvedCase, key: str) -> tuple[float, float] | None:
 
 
 def balanced_angles(case: ResolvedCase) -> dict[str, float] | None:
-    """Shin, thigh and trunk (deg) at the bottom of a case, or None where it can't be done.
+    """Shin, thigh and trunk (deg) at the bottom of a case, or None where that pose does not exist.
 
-    Only a few moments of the rep are worked out: for finding an angle while a handle is dragged.
+    Only the deepest pose is built, without its forces: for finding an angle while a handle is dragged.
     """
-    batch = make_batch([case])
-    solved = batch.solve(batch.probe)
-    if not solved.feasible[0]:
+    batch, _ = make_batch([case]).with_share_delivered()
+    poses = batch.poses(DEEPEST)
+    failed = any(failure.flags[0].any() for failure in poses.failures)
+    if failed or not poses.solved[0].all():
         return None
-    return {key: float(value[0]) for key, value in solved.bottom_deg.items()}
+    return {key: float(value[0]) for key, value in poses.bottom_deg.items()}
 
 
 def nearest_drawable(case: ResolvedCase) -> Case | None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from functools import cache
+from functools import cache, lru_cache
 from typing import Annotated
 
 from zesty_lever.frozen import dataclass
@@ -141,6 +141,12 @@ def load_bar(total_kg: float, bar: Bar, pairs: Mapping[float, int]) -> Loading:
     ``pairs`` is how many pairs of each disc there are. Raises `CaseError` for a disc whose size is not
     known or a total below the bar alone.
     """
+    return _load_bar(total_kg, bar, tuple(sorted(pairs.items())))
+
+
+@lru_cache(maxsize=512)
+def _load_bar(total_kg: float, bar: Bar, at_hand: tuple[tuple[float, int], ...]) -> Loading:
+    pairs = dict(at_hand)
     _only_known_discs(pairs)
     if total_kg < bar.mass_kg - 1e-9:
         most = bar.mass_kg + 2 * sum(m * n for m, n in pairs.items())

@@ -28,6 +28,7 @@ from zesty_lever.ui.kit.spoken import announce
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.paint.figure import (
     DISC_RADIUS_M,
+    GhostPicture,
     paint_figure,
     paint_floor,
     paint_ghost,
@@ -101,6 +102,7 @@ class FigureView(Themed):
 
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__(theme)
+        self._ghost = GhostPicture()
         self.session = session
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.message = ""
@@ -298,7 +300,8 @@ class FigureView(Themed):
             paint_surfaces(painter, view, theme, other)
             shown = session.frame_of(1 - session.editing)
             if "other" in self.layers:
-                paint_ghost(painter, view, other, shown, QColor(theme.faint))
+                still = QColor(theme.faint)
+                self._ghost.paint(painter, view, other, shown, still, QRectF(self.canvas()))
         result, frame = session.result, self.frame
         near = session.drawable[session.editing]
         if near.frames:

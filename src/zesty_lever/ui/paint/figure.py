@@ -8,7 +8,7 @@ from functools import lru_cache
 from math import ceil, floor
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPdfWriter, QPen, QPixmap
 
 from zesty_lever.analysis import Result
@@ -210,6 +210,42 @@ class _ByIdentity:
 
     def __hash__(self) -> int:
         return id(self.result)
+
+
+class GhostPicture:
+    """A dashed outline kept as a picture: it stands still while the other set-up is dragged."""
+
+    def __init__(self) -> None:
+        self._of: tuple[object, ...] = ()
+        # Held, so that what the picture is of can't be taken for another that has come to lie in its place.
+        self._result: Result | None = None
+        self._picture = QPixmap()
+
+    def paint(
+        self,
+        painter: QPainter,
+        view: View,
+        result: Result,
+        frame: int,
+        colour: QColor,
+        area: QRectF,
+    ) -> None:
+        """Paint `paint_ghost` over an area, from the picture where it is still the same."""
+        ratio = painter.device().devicePixelRatio()
+        scale = painter.transform().m11()
+        of = (view, frame, colour.name(), area.width(), area.height(), ratio, scale)
+        if result is not self._result or of != self._of:
+            sharp = ratio * scale
+            made = QPixmap((QSizeF(area.width(), area.height()) * sharp).toSize())
+            made.setDevicePixelRatio(sharp)
+            made.fill(Qt.GlobalColor.transparent)
+            inner = QPainter(made)
+            inner.setRenderHint(QPainter.RenderHint.Antialiasing)
+            inner.translate(-area.topLeft())
+            paint_ghost(inner, view, result, frame, colour)
+            inner.end()
+            self._of, self._result, self._picture = of, result, made
+        painter.drawPixmap(area.topLeft(), self._picture)
 
 
 def paint_ghost(painter: QPainter, view: View, result: Result, frame: int, colour: QColor) -> None:
