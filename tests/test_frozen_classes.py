@@ -82,3 +82,17 @@ def test_those_of_plain_values_can_be_keys():
 
     known: dict[Any, int] = {Key("a"): 1}
     assert known[Key("a", 3)] == 1 and Key("b") not in known
+
+
+def test_a_field_may_have_any_name():
+    """Names that the written ``__init__`` might use for itself."""
+
+    @dataclass(frozen=True)
+    class Odd:
+        own: int
+        made: int = 2
+        given: int = 3
+        kind: int = 4
+
+    assert (Odd(1).own, Odd(1).made, Odd(1).given, Odd(1).kind) == (1, 2, 3, 4)
+    assert isinstance(Odd(1).own, int)

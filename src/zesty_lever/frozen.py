@@ -79,7 +79,7 @@ def _written(kind: Any) -> Any:
     """The ``__init__`` of a class, compiled from its fields."""
     fields = dataclasses.fields(kind)
     scope: dict[str, Any] = {"MISSING": dataclasses.MISSING}
-    given, body = [], ["own = self.__dict__"]
+    given, body = [], ["_held_ = self.__dict__"]
     for field in fields:
         name = field.name
         value = name
@@ -92,7 +92,7 @@ def _written(kind: Any) -> Any:
             value = f"make_{name}() if {name} is MISSING else {name}"
         else:
             given.append(name)
-        body.append(f"own[{name!r}] = {value}")
+        body.append(f"_held_[{name!r}] = {value}")
     if hasattr(kind, "__post_init__"):
         body.append("self.__post_init__()")
     text = f"def __init__(self, {', '.join(given)}):\n  " + "\n  ".join(body)
