@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import field, replace
+from typing import Any
 
 import numpy as np
 
@@ -21,6 +22,7 @@ from zesty_lever.choosing.loading import (
     with_load,
 )
 from zesty_lever.choosing.reach import deeper_way, deepest_unrounded
+from zesty_lever.choosing.second_core import SecondCore
 from zesty_lever.choosing.uncertainty import draw
 from zesty_lever.choosing.wishes import IN_NEWTON_METRES, Ceiling, Wish, features_of
 from zesty_lever.coaching.gym import Gym, at_hand_kg
@@ -92,6 +94,12 @@ class _Ready:
     depth_stops: str = ""
 
 
+# Lifts at their working loads, by all that they depend on: two athletes' catalogues.
+READY_KEPT = 128
+_SECOND_CORE = SecondCore()
+_READY: dict[tuple[Any, ...], _Ready | str] = {}
+
+
 def shortlist(
     athlete: Athlete,
     wish: Wish,
@@ -106,6 +114,8 @@ def shortlist(
 
     ``ranked_first`` gets the ranking before the intervals are worked out, which is most of the work.
     """
+    if spans:
+        _SECOND_CORE.start()
     limits = {c.joint: ceiling_Nm(athlete, c, school, rules) for c in wish.ceilings}
     entries = list(catalogue().values())
     out: list[Option | RuledOut] = []
@@ -133,12 +143,36 @@ def shortlist(
     if ranked_first is not None:
         ranked_first([*ranked, *out])
     results = {item.result.case.variation: item.result for item in ready}
-    done: list[Option | RuledOut] = []
-    for number, option in enumerate(ranked):
-        done.append(_with_spans(option, results[option.variation]))
+    return [*_all_with_spans(ranked, results, tell), *out]
+
+
+def _all_with_spans(
+    ranked: Sequence[Option], results: Mapping[str, Result], tell: Callable[[float], None] | None
+) -> list[Option]:
+    """Options with their intervals: those that are not kept are worked out, on a second core too where there is one."""
+    texts = [_text_of(results[option.variation]) for option in ranked]
+    fresh = [i for i, text in enumerate(texts) if text not in _SPANS]
+    found = {text: _SPANS[text] for text in texts if text in _SPANS}
+
+    def here(at: int) -> dict[str, tuple[float, float]]:
+        return spans_of(results[ranked[fresh[at]].variation])
+
+    def done(at: int, spans: dict[str, tuple[float, float]]) -> None:
+        text = texts[fresh[at]]
+        found[text] = spans
+        if len(_SPANS) >= MOST_KEPT:
+            _SPANS.clear()
+        _SPANS[text] = spans
         if tell is not None:
-            tell(RANKING_SHARE + (1.0 - RANKING_SHARE) * (number + 1) / len(ranked))
-    return [*done, *out]
+            share = (len(found)) / len(ranked)
+            tell(RANKING_SHARE + (1.0 - RANKING_SHARE) * share)
+
+    _SECOND_CORE.each([results[ranked[i].variation].case for i in fresh], here, done)
+    return [replace(o, spans=found[text]) for o, text in zip(ranked, texts, strict=True)]
+
+
+def _text_of(result: Result) -> str:
+    return json.dumps(result.case.as_json(), sort_keys=True)
 
 
 def _ranked(ready: Sequence[_Ready], wish: Wish, athlete: Athlete, school: School) -> list[Option]:
@@ -185,15 +219,15 @@ MOST_KEPT = 2000
 
 def _with_spans(option: Option, result: Result) -> Option:
     """The option with its intervals; without where too few draws can stand."""
-    text = json.dumps(result.case.as_json(), sort_keys=True)
+    text = _text_of(result)
     if text not in _SPANS:
         if len(_SPANS) >= MOST_KEPT:
             _SPANS.clear()
-        _SPANS[text] = _spans(result)
+        _SPANS[text] = spans_of(result)
     return replace(option, spans=_SPANS[text])
 
 
-def _spans(result: Result) -> dict[str, tuple[float, float]]:
+def spans_of(result: Result) -> dict[str, tuple[float, float]]:
     """90 % intervals of the peaks (N m); empty where too few draws can stand."""
     solved = result.solved
     joints = {
@@ -244,6 +278,38 @@ def _loaded(
 
     With ``keep_shape`` it goes no deeper than the lower back keeps its shape.
     """
+    # Kept without the ceilings: a wish that changes ranks the same lifts anew.
+    text = json.dumps(athlete.as_json(), sort_keys=True)
+    key = (entry.id, text, school, repr(rules), keep_shape, unloaded)
+    ready = _READY.get(key)
+    if ready is None:
+        ready = _at_working_load(
+            entry, athlete, school, rules, keep_shape=keep_shape, unloaded=unloaded
+        )
+        if len(_READY) >= READY_KEPT:
+            _READY.clear()
+        _READY[key] = ready
+    if isinstance(ready, str):
+        return ready
+    over = [j for j, most in limits.items() if ready.result.sizes[j] > most + 0.5]
+    if not over:
+        return ready
+    lowered = _lowered(ready.result.case, limits, over[0], dict(ready.settings), rules.gym)
+    if isinstance(lowered, str):
+        return lowered
+    return replace(lowered, depth_stops=ready.depth_stops)
+
+
+def _at_working_load(
+    entry: Variation,
+    athlete: Athlete,
+    school: School,
+    rules: TypicalRules,
+    *,
+    keep_shape: bool,
+    unloaded: bool,
+) -> _Ready | str:
+    """The variation at its working load, whatever the ceilings; or why it can't be done."""
     plain = Case(athlete=athlete, variation=entry.id, school=school, frames="none")
     usual = resolve(plain)
     load, rule = typical_load_kg(usual, rules)
@@ -269,11 +335,7 @@ def _loaded(
             return helped
         result, changed = helped
         settings |= changed
-    over = [j for j, most in limits.items() if result.sizes[j] > most + 0.5]
-    if not over:
-        return _Ready(result, rule, settings, stops)
-    lowered = _lowered(result.case, limits, over[0], settings, rules.gym)
-    return lowered if isinstance(lowered, str) else replace(lowered, depth_stops=stops)
+    return _Ready(result, rule, settings, stops)
 
 
 def _shallower(entry: Variation, case: ResolvedCase) -> float | None:

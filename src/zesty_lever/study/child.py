@@ -17,13 +17,14 @@ import numpy as np
 
 from zesty_lever.cases.model import Case
 from zesty_lever.memory import keep_freed_memory
+from zesty_lever.pipes import receive, send
 from zesty_lever.problems import CaseError, one_line
 from zesty_lever.study import solving
 from zesty_lever.study.columns import RESULTS
 from zesty_lever.study.design import Reader
 from zesty_lever.study.document import study_from
 from zesty_lever.study.solving import Row
-from zesty_lever.study.wire import Outcomes, receive, send
+from zesty_lever.study.wire import Outcomes
 
 LONGEST_NOTE = 200
 

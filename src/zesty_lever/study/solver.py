@@ -12,10 +12,11 @@ from typing import Any
 
 import msgspec
 
+from zesty_lever.pipes import LENGTH, send
 from zesty_lever.study.design import Reader
 from zesty_lever.study.document import study_as_dict
 from zesty_lever.study.inputs import Values
-from zesty_lever.study.wire import LENGTH, Outcomes, send, values_of
+from zesty_lever.study.wire import Outcomes, values_of
 
 TRIES = 3
 # A part that kills its process so often, or takes too long, is cut into pieces of this size first.

@@ -2,18 +2,14 @@
 
 from __future__ import annotations
 
-import struct
-from typing import IO, Any
+from typing import Any
 
-import msgspec
 import numpy as np
 
 from zesty_lever.frozen import dataclass
 from zesty_lever.physics.vectors import Array
 from zesty_lever.study.columns import RESULTS
 from zesty_lever.study.inputs import Values
-
-LENGTH = struct.Struct("<Q")
 
 
 @dataclass(frozen=True)
@@ -51,26 +47,6 @@ class Outcomes:
         """From a message."""
         results = np.frombuffer(data["results"], "<f8").reshape(-1, len(RESULTS))
         return cls(results, data["problems"], data["notes"])
-
-
-def send(stream: IO[bytes], message: dict[str, Any]) -> None:
-    """Write one message."""
-    data = msgspec.msgpack.encode(message)
-    stream.write(LENGTH.pack(len(data)) + data)
-    stream.flush()
-
-
-def receive(stream: IO[bytes]) -> dict[str, Any] | None:
-    """Read one message; None at the end of the stream."""
-    head = stream.read(LENGTH.size)
-    if len(head) < LENGTH.size:
-        return None
-    (length,) = LENGTH.unpack(head)
-    data = stream.read(length)
-    if len(data) < length:
-        return None
-    message: dict[str, Any] = msgspec.msgpack.decode(data)
-    return message
 
 
 def values_of(values: Values, rows: slice) -> Values:

@@ -1,0 +1,82 @@
+"""Intervals on a second core: the same numbers, whatever becomes of the other process."""
+
+from __future__ import annotations
+
+import os
+import signal
+
+import pytest
+
+from zesty_lever.analysis import analyse
+from zesty_lever.cases.model import Athlete, Case
+from zesty_lever.choosing.second_core import SecondCore
+from zesty_lever.choosing.shortlist import spans_of
+
+MAN = Athlete(height_m=1.78, mass_kg=82.0, sex="male")
+NAMES = ("back-squat-high-bar", "goblet-squat", "hip-thrust", "romanian-deadlift", "front-squat")
+
+
+@pytest.fixture(scope="module")
+def alone():
+    cases = [analyse(Case(athlete=MAN, variation=name, frames="none")).case for name in NAMES]
+    return cases, [spans_of(analyse(case)) for case in cases]
+
+
+@pytest.fixture
+def core():
+    made = SecondCore()
+    made._given_up = False
+    yield made
+    made.close()
+
+
+def worked_out(core, cases, alone, stop_at=None):
+    """Spans by place, and which were worked out here."""
+    here, found = [], {}
+
+    def by_us(at):
+        here.append(at)
+        return alone[at]
+
+    def done(at, spans):
+        if at == stop_at:
+            raise KeyError(at)
+        found[at] = spans
+
+    core.each(cases, by_us, done)
+    return found, here
+
+
+def test_both_cores_give_the_numbers_of_one(core, alone):
+    cases, expected = alone
+    for _ in range(2):
+        found, here = worked_out(core, cases, expected)
+        assert [found[i] for i in range(len(cases))] == expected
+        assert 0 in here
+    # The last one was asked of the other process.
+    assert len(cases) - 1 not in here
+
+
+def test_without_a_second_core_all_is_done_here(alone):
+    cases, expected = alone
+    core = SecondCore()
+    core._given_up = True
+    found, here = worked_out(core, cases, expected)
+    assert sorted(here) == list(range(len(cases))) and len(found) == len(cases)
+
+
+def test_a_killed_process_costs_nothing_but_its_part(core, alone):
+    cases, expected = alone
+    worked_out(core, cases, expected)
+    os.kill(core._process.pid, signal.SIGKILL)
+    found, _ = worked_out(core, cases, expected)
+    assert [found[i] for i in range(len(cases))] == expected
+
+
+def test_what_was_given_up_in_the_middle_does_not_come_back_as_another_answer(core, alone):
+    cases, expected = alone
+    with pytest.raises(KeyError):
+        worked_out(core, cases, expected, stop_at=1)
+    reverse = list(reversed(cases))
+    found, _ = worked_out(core, reverse, list(reversed(expected)))
+    assert [found[i] for i in range(len(cases))] == list(reversed(expected))
