@@ -116,10 +116,12 @@ class Batch:
     def balances_lines(self) -> bool:
         """Whether the builder balances bands and the like inside its own searches.
 
-        It does where both legs are alike and one angle is left to balance.
+        It does where both legs are alike, and where one angle or the legs' shares are left to balance.
         """
         if self.variation.builder == "kneel":
             return self.free is not None
+        if self.variation.builder == "split":
+            return self.free is not None or (self.variation.options.rear or "none") != "none"
         sided = any(
             np.any(self.settings[key] != 0.0) for key in level.SIDED if key in self.settings
         )

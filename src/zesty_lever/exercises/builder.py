@@ -108,7 +108,7 @@ class Rig:
         """
         if not self.lines:
             return self.turned_kgm
-        outline = Outline(self.body, self.stack, leg, *leans)
+        outline = Outline(self.body, self.stack, {"left": leg, "right": leg}, *leans)
         pulls = line_forces(self.body, outline, self.lines, self.progress, self.up_share)
         forward: Array = -turning_about(vector(at_x, 0.0, 0.0), pulls)[2]
         return forward

@@ -105,7 +105,8 @@ def _follow_path(split: SplitStance, free: str | None, progress: Array) -> Poses
     over_x = goal[0] + p * (fraction - given["pressure_fraction"]) * length
     stance = split.legs(foot, shin, thigh, track, sway)
     most = split.pelvis_most(shin, thigh)
-    pelvis, trunk = split.stack.lean_for(split.stack_moment_for(stance, over_x), most)
+    turned, _ = split.lines_turn(foot, stance, (shin, thigh, line_want))
+    pelvis, trunk = split.stack.lean_for(split.stack_moment_for(stance, over_x, turned), most)
     pose = assemble(
         split.body,
         {"right": stance.front, "left": stance.other},

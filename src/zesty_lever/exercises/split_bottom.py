@@ -53,13 +53,21 @@ def solve_bottom(split: SplitStance, foot: Foot, free: str | None) -> Bottom:
         share, sway, settled = _balance_share(split, foot, (shin, thigh, line), track)
     else:
         goal = split.target(foot, share)
-        sway, settled = split.settle(foot, shin, thigh, track, goal[2])
+        if free == "trunk_deg":
+            # What lines turn depends on the trunk, which is not known yet.
+            line = _upright_line(split, foot, (shin, thigh), track, goal)
+        sway, settled = split.settle(foot, (shin, thigh, line), track, goal[2])
+        if free == "trunk_deg" and split.lines:
+            line, sway, settled = _balance_trunk(
+                split, foot, (shin, thigh, line), track, sway, goal
+            )
     goal = split.target(foot, share)
     stance = split.legs(foot, shin, thigh, track, sway)
-    moment = split.stack_moment_for(stance, goal[0])
-    if free == "trunk_deg":
+    turned, _ = split.lines_turn(foot, stance, (shin, thigh, line))
+    moment = split.stack_moment_for(stance, goal[0], turned)
+    if free == "trunk_deg" and not split.lines:
         line = split.stack.line_of(*split.stack.lean_for(moment, split.pelvis_most(shin, thigh)))
-    elif not two_feet:
+    elif free != "trunk_deg" and not two_feet:
         reach = (split.moment_of(shin, thigh, line) - moment) / split.mass_kg
         fraction = fraction + reach / (split.body.lengths["foot"] * np.cos(split.toe_out))
     return Bottom(shin, thigh, line, share, fraction, sway, settled)
@@ -74,8 +82,10 @@ def _balance_share(
     def gaps(share: Array, sway: Array) -> tuple[Array, Array]:
         goal = split.target(foot, share)
         stance = split.legs(foot, shin, thigh, track, sway)
-        ahead = split.moment_of(shin, thigh, line) - split.stack_moment_for(stance, goal[0])
-        return ahead, -split.leans(stance, goal[2])
+        turned, rolled = split.lines_turn(foot, stance, angles)
+        needed = split.stack_moment_for(stance, goal[0], turned)
+        ahead = split.moment_of(shin, thigh, line) - needed
+        return ahead, -split.leans(stance, goal[2], rolled)
 
     start = np.full(np.broadcast_shapes(shin.shape, thigh.shape, line.shape), 0.8)
     apart = split.pressure(foot)[0] + split.given["step_m"]
@@ -84,6 +94,46 @@ def _balance_share(
         (start, np.zeros_like(start)),
         (-split.mass_kg * apart, SWAY_LEVERAGE * split.mass_kg),
         longest_steps=(2.0, LONGEST_SWAY_STEP_M),
+    )
+
+
+def _upright_line(
+    split: SplitStance, foot: Foot, legs: tuple[Array, Array], track: Array, goal: Array
+) -> Array:
+    """Where a search for the trunk's line starts (rad): balanced with lines as they were told, the pelvis in the middle."""
+    shin, thigh = legs
+    if not split.lines:
+        return np.zeros_like(thigh)
+    stance = split.legs(foot, shin, thigh, track, np.zeros_like(thigh))
+    moment = split.stack_moment_for(stance, goal[0], split.turned_kgm + 0.0 * thigh)
+    leans = split.stack.lean_for(moment, split.pelvis_most(shin, thigh))
+    return split.stack.line_of(*leans)
+
+
+def _balance_trunk(
+    split: SplitStance,
+    foot: Foot,
+    start: tuple[Array, Array, Array],
+    track: Array,
+    start_sway: Array,
+    goal: Array,
+) -> tuple[Array, Array, Flags]:
+    """Trunk line (rad) and the pelvis's shift (m) that balance with what lines do at them, and where settled."""
+    shin, thigh, line = start
+
+    def gaps(line: Array, sway: Array) -> tuple[Array, Array]:
+        stance = split.legs(foot, shin, thigh, track, sway)
+        turned, rolled = split.lines_turn(foot, stance, (shin, thigh, line))
+        needed = split.stack_moment_for(stance, goal[0], turned)
+        ahead = split.moment_of(shin, thigh, line) - needed
+        return ahead, -split.leans(stance, goal[2], rolled)
+
+    leverage = split.stack.height_moment(line, line)
+    return broyden_pair(
+        gaps,
+        (line, start_sway),
+        (leverage, SWAY_LEVERAGE * split.mass_kg),
+        longest_steps=(LONGEST_SHIN_STEP_RAD, LONGEST_SWAY_STEP_M),
     )
 
 
@@ -109,8 +159,10 @@ def balance_shin(
         stance = split.legs(foot, shin, thigh, track, sway, outward)
         # The last guess's sideways term is a good first guess for the next.
         outward = np.asarray(stance.front.outward_m)
-        ahead = split.moment_of(shin, thigh, line) - split.stack_moment_for(stance, goal[0])
-        return ahead, -split.leans(stance, goal[2])
+        turned, rolled = split.lines_turn(foot, stance, (shin, thigh, line))
+        needed = split.stack_moment_for(stance, goal[0], turned)
+        ahead = split.moment_of(shin, thigh, line) - needed
+        return ahead, -split.leans(stance, goal[2], rolled)
 
     return broyden_pair(
         gaps,

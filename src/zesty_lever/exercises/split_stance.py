@@ -22,8 +22,10 @@ from zesty_lever.physics.legs import (
     reach_leg,
     rear_foot,
 )
+from zesty_lever.physics.lines import line_forces, turning_about
+from zesty_lever.physics.outline import Outline
 from zesty_lever.physics.pose import foot_centre
-from zesty_lever.physics.vectors import Array, vector
+from zesty_lever.physics.vectors import Array, dot, vector
 
 # Where the searches start: moment of the whole per metre of shift as a share of its mass, and per
 # radian of shin as a share of its mass times stature.
@@ -148,28 +150,55 @@ class SplitStance(Rig):
         )
         return moment
 
-    def leans(self, stance: Legs, goal_z: Array) -> Array:
+    def lines_turn(
+        self, foot: Foot, stance: Legs, angles: tuple[Array, Array, Array]
+    ) -> tuple[Array, Array]:
+        """What lines turn forward about the front pressure point, and roll about the line between the feet, kg m.
+
+        ``angles`` are shin, thigh and trunk line (rad). What was told where no lines are balanced here.
+        """
+        if not self.lines:
+            return self.turned_kgm, self.rolled_kgm
+        shin, thigh, line = angles
+        leans = self.stack.split_line(line, self.pelvis_most(shin, thigh))
+        legs = {"right": stance.front, "left": stance.other}
+        outline = Outline(self.body, self.stack, legs, *leans, stance.sway)
+        pulls = line_forces(self.body, outline, self.lines, self.progress, self.up_share)
+        about = self.pressure(foot)
+        moment = turning_about(about, pulls)
+        if self.rear == "none":
+            return -moment[2], moment[0]
+        along = about - mirror(self.rear_contact())
+        along = along / np.where(np.abs(along[0]) > 1e-9, along[0], 1.0)
+        return -moment[2], dot(along + 0.0 * moment, moment)
+
+    def leans(self, stance: Legs, goal_z: Array, rolled_kgm: Array) -> Array:
         """How far the whole lies left of ``goal_z``, kg m."""
-        aside = stance.aside + self.stack.mass_kg * stance.sway + self.rolled_kgm
+        aside = stance.aside + self.stack.mass_kg * stance.sway + rolled_kgm
         missing: Array = self.mass_kg * goal_z - aside
         return missing
 
     def settle(
-        self, foot: Foot, shin: Array, thigh: Array, track: Array, goal_z: Array
+        self, foot: Foot, angles: tuple[Array, Array, Array], track: Array, goal_z: Array
     ) -> tuple[Array, Flags]:
-        """Shift of the pelvis that brings the mass centre sideways over ``goal_z``, m, and where it settled."""
+        """Shift of the pelvis that brings the mass centre sideways over ``goal_z``, m, and where it settled.
+
+        ``angles`` are shin, thigh and trunk line (rad).
+        """
+        shin, thigh, _ = angles
 
         def right_of(sway: Array) -> Array:
-            return -self.leans(self.legs(foot, shin, thigh, track, sway), goal_z)
+            stance = self.legs(foot, shin, thigh, track, sway)
+            return -self.leans(stance, goal_z, self.lines_turn(foot, stance, angles)[1])
 
         start = np.zeros(np.broadcast_shapes(shin.shape, thigh.shape, goal_z.shape))
         slope = SWAY_LEVERAGE * self.mass_kg
         return secant_root(right_of, start, slope, longest_step=LONGEST_SWAY_STEP_M)
 
-    def stack_moment_for(self, stance: Legs, x: Array) -> Array:
+    def stack_moment_for(self, stance: Legs, x: Array, turned_kgm: Array) -> Array:
         """First moment of the stack about the hips that puts the whole over ``x``, kg m."""
         moment: Array = self.mass_kg * x - stance.forward - self.stack.mass_kg * stance.front.hip[0]
-        return moment - self.turned_kgm
+        return moment - turned_kgm
 
     def pelvis_most(self, shin: Array, thigh: Array) -> Array:
         """Pelvis lean (rad) at which the front hip runs out."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import cached_property
 
 import numpy as np
@@ -27,13 +28,17 @@ class Places(dict[str, Array]):
 
 @dataclass(frozen=True)
 class Outline:
-    """Both legs alike, pelvis and trunk at some leans (rad)."""
+    """Both legs, each in its own outward-positive frame, pelvis and trunk at some leans (rad).
+
+    ``sway_m`` is how far the pelvis has shifted to the right.
+    """
 
     body: Body
     stack: Stack
-    leg: Leg
+    legs: Mapping[str, Leg]
     pelvis_rad: Array
     trunk_rad: Array
+    sway_m: Array | float = 0.0
 
     @cached_property
     def points(self) -> Places:
@@ -43,17 +48,19 @@ class Outline:
     def place(self, name: str) -> Array:
         """One point, ``(3, ...)`` m. Raises `KeyError` for one where nothing can be fixed."""
         if name == "hip_mid":
-            hip = self.leg.hip
-            return vector(hip[0], hip[1], 0.0 * self.trunk_rad)
+            hip = self.legs["right"].hip
+            return vector(hip[0], hip[1], self.sway_m + 0.0 * self.trunk_rad)
         if name == "shoulder_mid":
             return self.points["hip_mid"] + self.stack.to_shoulder(self.pelvis_rad, self.trunk_rad)
         kind, _, side = name.rpartition("_")
-        right = self._hand() if kind == "hand" else self._of_leg(kind)
-        return right if side == "right" else mirror(right)
-
-    def _of_leg(self, kind: str) -> Array:
-        leg = self.leg
-        return {"hip": leg.hip, "knee": leg.knee, "ankle": leg.foot.ankle}[kind]
+        if kind == "hand":
+            hand = self._hand()
+            return (
+                hand if side == "right" else vector(hand[0], hand[1], 2.0 * self.sway_m - hand[2])
+            )
+        leg = self.legs[side]
+        own = {"hip": leg.hip, "knee": leg.knee, "ankle": leg.foot.ankle}[kind]
+        return own if side == "right" else mirror(own)
 
     def _hand(self) -> Array:
         arm, half = self.stack.arm, 0.5 * self.body.lengths["shoulder_width"]
