@@ -28,6 +28,7 @@ shots: $(STAMP) ## refresh docs/screenshots from the demo data
 bench: $(DEV_STAMP) ## print speeds as ratios of this run
 	@$(RUN) bench/run.py
 	@$(RUN) bench/engines.py
+	@$(RUN) bench/studies.py
 	@$(RUN) bench/records.py
 
 wheel: $(DEV_STAMP) ## a wheel in dist, for pip

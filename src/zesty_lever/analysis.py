@@ -11,6 +11,7 @@ from dataclasses import replace
 from functools import cached_property
 from typing import Any, Protocol, Self, TypeVar
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -201,6 +202,20 @@ class Outcome(Protocol):
 
 
 SomeOutcome = TypeVar("SomeOutcome", bound=Outcome)
+
+
+_RECENT: dict[tuple[type, bytes], Result] = {}
+RECENT_KEPT = 4
+
+
+def analysed(case: Case) -> Result:
+    """`analyse`, or what it gave for the very same case a moment ago: an edit looks before the window does."""
+    key = (type(case), msgspec.json.encode(case))
+    found = _RECENT.pop(key, None) or analyse(case)
+    _RECENT[key] = found
+    while len(_RECENT) > RECENT_KEPT:
+        _RECENT.pop(next(iter(_RECENT)), None)
+    return found
 
 
 def analyse_many(cases: Sequence[Case]) -> list[Result | CaseError]:

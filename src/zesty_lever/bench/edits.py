@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from zesty_lever.analysis import analyse
+from zesty_lever.analysis import analyse, analysed
 from zesty_lever.bench.edit import Refused, edit
 from zesty_lever.bench.model import MOST_IN_LINEUP, MOST_NOTE, SLOT_NAMES, Bench, Entry
 from zesty_lever.cases.anchors import Anchor
@@ -155,16 +155,15 @@ def set_variation(bench: Bench, name: str) -> Bench:
         return bench
     school = bench.athlete.school or bench.setup.school
     bare = Case(athlete=bench.athlete, variation=name, school=school)
-    load: float | None = typical_load_kg(bare, bench.rules)[0]
-    if not analyse(bare.changed(load_kg=load, frames="none")).feasible:
-        load = None
     changes: dict[str, Any] = {
         "variation": name,
         "settings": {},
-        "load_kg": load,
+        "load_kg": typical_load_kg(bare, bench.rules)[0],
         "load_up_kg": None,
     }
     fresh = bench.setup.changed(**changes, loads=(), contact_rule=None, school=school)
+    if not analysed(fresh.case_for(bench.athlete)).feasible:
+        fresh = fresh.changed(load_kg=None)
     return _with(bench, fresh)
 
 

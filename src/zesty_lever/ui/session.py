@@ -16,7 +16,7 @@ import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QUndoStack
 
-from zesty_lever.analysis import Impossible, Result, analyse, other_peaks
+from zesty_lever.analysis import Impossible, Result, analyse, analysed, other_peaks
 from zesty_lever.bench.edit import Edit, Refused
 from zesty_lever.bench.files import OnDisk, keep_backup, put_aside, read_bench, write_bench
 from zesty_lever.bench.model import Bench
@@ -274,7 +274,7 @@ class Session(QObject):
         before, fresh, drawable = self.bench, list(self.results), list(self.drawable)
         for slot in (0, 1):
             if bench.athlete != before.athlete or bench.setups[slot] != before.setups[slot]:
-                fresh[slot] = analyse(bench.case(slot))
+                fresh[slot] = analysed(bench.case(slot))
                 drawable[slot] = _drawable(fresh[slot])
         self.bench, self.results, self.drawable = bench, fresh, drawable
         timeline, was = self.result.timeline, self._timeline
