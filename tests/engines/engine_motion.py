@@ -1,5 +1,7 @@
 """Moves the product's segments as an engine moves its bodies, and gives the product's net moments for it."""
 
+from collections.abc import Mapping
+
 import numpy as np
 import pinocchio as pin
 from engine_chain import joint_of
@@ -16,7 +18,7 @@ def at(pose, frame):
     for name, value in vars(pose).items():
         if isinstance(value, np.ndarray):
             taken[name] = value[..., frame : frame + 1]
-        elif isinstance(value, dict):
+        elif isinstance(value, Mapping):
             taken[name] = {k: v[..., frame : frame + 1] for k, v in value.items()}
         else:
             taken[name] = value
