@@ -9,6 +9,7 @@ import pytest
 
 from zesty_lever.analysis import analyse
 from zesty_lever.cases.model import Athlete, Case
+from zesty_lever.choosing import second_core
 from zesty_lever.choosing.second_core import SecondCore
 from zesty_lever.choosing.shortlist import spans_of
 
@@ -88,3 +89,23 @@ def test_what_was_given_up_in_the_middle_does_not_come_back_as_another_answer(co
     reverse = list(reversed(cases))
     found, _ = worked_out(core, reverse, list(reversed(expected)))
     check_same(found, list(reversed(expected)))
+
+
+def test_a_stale_answer_and_the_next_one_may_come_together(core, alone):
+    """Both lie in the pipe when the next question is looked at: neither is lost behind the other."""
+    cases, expected = alone
+    for _ in range(3):
+        with pytest.raises(KeyError):
+            worked_out(core, cases, expected, stop_at=0)
+        found, _ = worked_out(core, cases, expected)
+        check_same(found, expected)
+
+
+def test_a_process_that_hangs_is_given_up(core, alone, monkeypatch):
+    monkeypatch.setattr(second_core, "MOST_WAITS", 3)
+    cases, expected = alone
+    worked_out(core, cases, expected)
+    os.kill(core._process.pid, signal.SIGSTOP)
+    found, here = worked_out(core, cases, expected)
+    check_same(found, expected)
+    assert sorted(here) == list(range(len(cases))) and core._given_up

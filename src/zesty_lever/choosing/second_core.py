@@ -16,6 +16,9 @@ from typing import Any
 from zesty_lever.cases.model import Case
 from zesty_lever.pipes import receive, send
 
+# How long one look at the pipe waits, and after how many without an answer the other process is given up.
+WAIT_S, MOST_WAITS = 0.1, 200
+
 Spans = dict[str, tuple[float, float]]
 
 
@@ -38,6 +41,8 @@ class SecondCore:
                 [sys.executable, "-m", "zesty_lever.choosing.second_core"],
                 stdin=subprocess.PIPE,
                 stdout=subprocess.PIPE,
+                # Without a buffer: what is asked of the pipe is then all that there is to read.
+                bufsize=0,
             )
         except OSError:
             self._given_up = True
@@ -47,12 +52,15 @@ class SecondCore:
         cases: Sequence[Case],
         here: Callable[[int], Spans],
         done: Callable[[int, Spans], None],
+        beat: Callable[[], None] = lambda: None,
     ) -> None:
         """Work cases out: from the front ``here``, from the back over there; ``done`` gets each with its place.
 
-        What ``here`` or ``done`` raises is raised; the answer that is then on its way is passed over later.
+        What ``here``, ``done`` or ``beat`` (called while the last answer is waited for) raises is raised; the answer
+        that is then on its way is passed over later.
         """
         front, back = 0, len(cases) - 1
+        waited = 0
         over_there: int | None = None
         while front <= back or over_there is not None:
             if over_there is None and front < back and self._ask(cases[back]):
@@ -62,6 +70,11 @@ class SecondCore:
                 front += 1
             elif over_there is not None:
                 self._wait()
+                beat()
+                waited += 1
+                if waited > MOST_WAITS:
+                    self.close()
+                    self._given_up = True
             answer = self._answer() if over_there is not None else None
             if over_there is not None and (answer is not None or not self._asked):
                 # Where the other process has died its case is worked out here.
@@ -100,7 +113,7 @@ class SecondCore:
     def _wait(self) -> None:
         process = self._process
         if process is not None and process.stdout is not None:
-            select.select([process.stdout], [], [])
+            select.select([process.stdout], [], [], WAIT_S)
 
     def _answer(self) -> Spans | None:
         """The answer, if it is there."""

@@ -163,11 +163,13 @@ def _all_with_spans(
         if len(_SPANS) >= MOST_KEPT:
             _SPANS.clear()
         _SPANS[text] = spans
-        if tell is not None:
-            share = (len(found)) / len(ranked)
-            tell(RANKING_SHARE + (1.0 - RANKING_SHARE) * share)
+        beat()
 
-    _SECOND_CORE.each([results[ranked[i].variation].case for i in fresh], here, done)
+    def beat() -> None:
+        if tell is not None:
+            tell(RANKING_SHARE + (1.0 - RANKING_SHARE) * len(found) / len(ranked))
+
+    _SECOND_CORE.each([results[ranked[i].variation].case for i in fresh], here, done, beat)
     return [replace(o, spans=found[text]) for o, text in zip(ranked, texts, strict=True)]
 
 
