@@ -102,9 +102,9 @@ def test_a_stale_answer_and_the_next_one_may_come_together(core, alone):
 
 
 def test_a_process_that_hangs_is_given_up(core, alone, monkeypatch):
-    monkeypatch.setattr(second_core, "MOST_WAITS", 3)
     cases, expected = alone
     worked_out(core, cases, expected)
+    monkeypatch.setattr(second_core, "MOST_WAITS", 3)
     os.kill(core._process.pid, signal.SIGSTOP)
     found, here = worked_out(core, cases, expected)
     check_same(found, expected)
