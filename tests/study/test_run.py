@@ -78,6 +78,7 @@ def test_a_part_has_the_fixed_schema_and_nothing_that_is_no_number(once):
     assert str(tables[0].schema.field("settings.stance_m").type) == "double"
 
 
+@pytest.mark.slow
 def test_results_have_64_bits_where_the_study_asks(tmp_path, once):
     run_local(design(precision=64), tmp_path / "fine", workers=1)
     fine, coarse = (
@@ -103,6 +104,7 @@ def test_a_killed_computing_process_costs_nothing_but_time(tmp_path, once, monke
     assert bytes_of(tmp_path) == bytes_of(once)
 
 
+@pytest.mark.slow
 def test_a_run_killed_at_any_moment_goes_on_and_gives_the_same_bytes(tmp_path):
     study = toml_of(tmp_path / "study.toml", SQUATS)
     status, _, _ = finished("study", "run", study, "--out", tmp_path / "whole")
@@ -127,7 +129,17 @@ def test_a_run_killed_at_any_moment_goes_on_and_gives_the_same_bytes(tmp_path):
 
 def test_interrupting_a_run_keeps_whole_parts_and_says_so(tmp_path):
     study = toml_of(tmp_path / "study.toml", {**SQUATS, "samples": 6000})
-    run = command("study", "run", study, "--out", tmp_path / "out", "--workers", "1")
+    # Whoever runs the tests in the background may have it ignore interrupts.
+    run = command(
+        "study",
+        "run",
+        study,
+        "--out",
+        tmp_path / "out",
+        "--workers",
+        "1",
+        preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),
+    )
     folder = StudyFolder(tmp_path / "out")
     while not folder.done() and run.poll() is None:
         time.sleep(0.01)
@@ -146,6 +158,7 @@ def test_a_case_that_raises_is_crashed_with_its_message(tmp_path, monkeypatch):
     check_poisoned(tmp_path, ended, "crashed", "ValueError: no hip")
 
 
+@pytest.mark.slow
 def test_a_case_that_kills_its_process_is_found_and_named(tmp_path, monkeypatch):
     made = design(FEW)
     run_local(made, tmp_path / "sound", workers=1)
@@ -154,6 +167,7 @@ def test_a_case_that_kills_its_process_is_found_and_named(tmp_path, monkeypatch)
     check_poisoned(tmp_path, ended, "crashed", "the process ended without an answer")
 
 
+@pytest.mark.slow
 def test_a_case_that_takes_for_ever_is_timed_out(tmp_path, monkeypatch):
     made = design(FEW)
     run_local(made, tmp_path / "sound", workers=1)

@@ -24,6 +24,7 @@ def numbers_of(result):
     return [*joints, disc.compression_N.max(), shear]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("mode", ["static", "dynamic"])
 def test_every_variation_gives_the_same_row_alone_together_and_by_the_door(mode, monkeypatch):
     """All variations, builds and stances of one mode, shuffled, in batches of two sizes."""
