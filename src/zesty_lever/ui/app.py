@@ -62,8 +62,10 @@ def start(*, demo: bool, exit_after_first_frame: bool, opened: Path | None = Non
         use_offscreen()
     app = application()
     scratch = Path(tempfile.mkdtemp(prefix="zesty-lever-demo-")) if demo else None
+    lock: QLockFile | None = None
     try:
         window = make_window(scratch, demo=demo)
+        lock = window.lock
         window.show()
         QTimer.singleShot(0, _collect_garbage_again)
         if opened is not None:
@@ -75,6 +77,9 @@ def start(*, demo: bool, exit_after_first_frame: bool, opened: Path | None = Non
             return _save_picture(window)
         return app.exec()
     finally:
+        if lock is not None:
+            # The process ends without taking its objects down: what it holds is let go here.
+            lock.unlock()
         if scratch is not None:
             shutil.rmtree(scratch, ignore_errors=True)
 

@@ -1,0 +1,37 @@
+"""The program ends without taking Qt down piece by piece: nothing that it held or made is left behind."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+
+
+def started(folder, *words):
+    home = {f"XDG_{name}_HOME": str(folder / name.lower()) for name in ("DATA", "CONFIG", "CACHE")}
+    environment = {**os.environ, **home, "HOME": str(folder), "TMPDIR": str(folder / "tmp")}
+    (folder / "tmp").mkdir(exist_ok=True)
+    return subprocess.run(
+        [sys.executable, "-m", "zesty_lever", *words],
+        env={**environment, "QT_QPA_PLATFORM": "offscreen"},
+        capture_output=True,
+        text=True,
+        timeout=60,
+        check=False,
+    )
+
+
+def test_a_window_of_one_s_own_lets_go_of_its_bench_and_keeps_it(tmp_path):
+    ran = started(tmp_path, "--exit-after-first-frame")
+    assert ran.returncode == 0, ran.stderr
+    own = tmp_path / "data" / "zesty-lever"
+    assert not list(own.rglob("*.lock"))
+    assert (tmp_path / "config" / "zesty-lever" / "window.json").exists()
+    again = started(tmp_path, "--exit-after-first-frame")
+    assert again.returncode == 0 and "Another window" not in again.stderr
+
+
+def test_a_demonstration_leaves_no_folder_behind(tmp_path):
+    ran = started(tmp_path, "--demo", "--exit-after-first-frame")
+    assert ran.returncode == 0, ran.stderr
+    assert not [p for p in (tmp_path / "tmp").iterdir() if p.name.startswith("zesty-lever")]
