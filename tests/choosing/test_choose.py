@@ -155,6 +155,7 @@ def test_a_week_is_covered_by_few():
     assert not set(left) & {"hip", "knee", "back", "vertical", "horizontal", "lateral"}
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("name", "joint", "most"),
     [

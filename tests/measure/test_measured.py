@@ -68,6 +68,7 @@ def test_measured_lengths_are_the_athletes():
         assert value == pytest.approx(athlete.length_m(name), abs=2.5 * sd)
 
 
+@pytest.mark.slow
 def test_only_the_last_rep_from_the_front_caves():
     """Knees 3.5 cm inside in rep 3: both flagged there alone; stance and toe-out as filmed."""
     motion, truth = measured("squat-front"), take("squat-front")

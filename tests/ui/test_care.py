@@ -212,6 +212,7 @@ def test_every_screen_can_be_worked_by_keys_and_read_out(window, name):
     assert checked >= 1
 
 
+@pytest.mark.slow
 def test_all_screens_in_both_themes_and_units(window):
     """Each is painted, light and dark, metric and not, without an exception and not empty."""
     for name in SCREENS:

@@ -228,6 +228,7 @@ def test_measurements_are_kept_linked_and_opened_again(window, screen, tmp_path)
     assert window.session.bench.athlete.measurements == ()
 
 
+@pytest.mark.slow
 def test_an_example_from_the_front_is_measured_and_the_meant_figure_is_drawn_over_the_side(
     window, screen
 ):
