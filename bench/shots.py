@@ -111,7 +111,7 @@ def other_screens(window: Window, keep: Keep, settle: Settle) -> None:
     settle(lambda: lineup.table.columnCount() == 4 and bool(lineup.found.shapes))
     keep("line-up")
     shortlist = window.screen_named("Shortlist")
-    settle(lambda: bool(shortlist.options))
+    settle(lambda: bool(shortlist.options) and not shortlist.waiting.busy)
     keep("shortlist")
     technique = window.screen_named("Technique")
     technique.ask()
