@@ -7,7 +7,7 @@ Three functions apart: `problems_of` words what a solution flags; `advised` look
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 
 import numpy as np
@@ -33,10 +33,11 @@ from zesty_lever.problems import Problem, in_order
 
 SCAN_STEPS = 121
 # The setting that an impossible pose is blamed on where a variation lacks the usual one.
-STAND_INS = ("bar_height_m", "shin_deg", "start_height_m", "stance_m")
+STAND_INS = ("bar_height_m", "shin_deg", "start_height_m", "stance_m", "bench_slope_deg")
 DEGREE = "\N{DEGREE SIGN}"
-# Lean at which an impossible pose is drawn.
+# Where an impossible pose is drawn: its lean, and what else balance would have solved.
 UNBALANCED_TRUNK_DEG = 45.0
+UNBALANCED = {"trunk_deg": UNBALANCED_TRUNK_DEG, "shin_deg": 30.0, "thigh_deg": 20.0}
 
 
 @dataclass(frozen=True)
@@ -378,18 +379,22 @@ def nearest_drawable(case: ResolvedCase) -> Case | None:
     """A case near an impossible one that has at least some frames, so that it can be shown as impossible.
 
     First the trunk is held at a usual lean whatever balance says, then the feet come closer too, then
-    all is as usual. None where not even that can be drawn. Its numbers are not for showing.
+    all is as usual, last with no angle left to balance. None where not even that can be drawn. Its
+    numbers are not for showing.
     """
     usual = technique_of(variation(case.variation), case.athlete, case.school)
-    settings = dict(case.settings)
-    for key, held in (("trunk_deg", UNBALANCED_TRUNK_DEG), ("shin_deg", 30.0), ("thigh_deg", 20.0)):
-        if key in settings and (settings[key] is None or key == "trunk_deg"):
-            settings[key] = held
+    lean = {"trunk_deg": UNBALANCED_TRUNK_DEG} if "trunk_deg" in case.settings else {}
+    settings = _all_held(case.settings | lean)
     closer = {k: v for k, v in usual.items() if k == "stance_m"}
-    for trial in (settings, settings | closer, usual):
+    for trial in (settings, settings | closer, usual, _all_held(usual)):
         near = case.changed(settings=trial)
         batch = make_batch([near])
         solved = batch.solve(batch.timeline.instants(moving=batch.moving))
         if solved.drawable[0, 0]:
             return near
     return None
+
+
+def _all_held(settings: Mapping[str, float | None]) -> dict[str, float | None]:
+    """Settings with what balance would solve held where it is drawn unbalanced."""
+    return {key: UNBALANCED.get(key) if value is None else value for key, value in settings.items()}

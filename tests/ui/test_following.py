@@ -77,7 +77,7 @@ def test_what_would_help_is_looked_for_when_the_hand_lets_go(window):
     settle(window, lambda: "works from" in session.result.error.text)
     assert session.result.error.code == error.code
     assert session.result.error.text.startswith(error.text[:-1])
-    assert session.drawable[0].shown.pose is not None
+    assert session.drawn is not None
     session.history.undo()
     assert session.result.error is None
 

@@ -190,6 +190,30 @@ def test_the_solved_angle_can_be_switched(window):
     assert session.free == "shin_deg"
 
 
+def test_a_pose_that_can_t_even_be_drawn_breaks_nothing(window, monkeypatch):
+    """Nothing can be drawn near it: no handle is left to hold, the one in the hand does nothing, it comes back."""
+    monkeypatch.setattr("zesty_lever.ui.session.nearest_drawable", lambda _case: None)
+    session, knee = window.session, handle(window, "knee_right")
+    start = session.bench
+    QTest.mousePress(knee, Qt.MouseButton.LeftButton, pos=knee.rect().center())
+    # Hips far over the knees and shins leant back: no trunk brings the load over the feet.
+    session.preview(edits.drag_setting, "thigh_deg", -20.0)
+    session.preview(edits.drag_setting, "shin_deg", -10.0)
+    assert session.drawn is None
+    assert not session.result.frames
+    for step in (4, 9, 15):
+        QTest.mouseMove(knee, knee.rect().center() + QPoint(step, -step))
+    assert not painted(window).isNull()
+    assert not knee.isVisible()
+    assert not window.bench.front.grips()
+    QTest.mouseRelease(knee, Qt.MouseButton.LeftButton, pos=knee.rect().center())
+    while session.history.canUndo():
+        session.history.undo()
+    assert session.bench == start
+    assert knee.isVisible()
+    assert session.drawn is not None
+
+
 def test_impossible_poses_say_why_and_show_no_numbers(window):
     """A stance of 105 cm: the reason in words, *not possible* on the board, an outline drawn."""
     session, rows = window.session, window.bench.panel.rows
@@ -201,7 +225,7 @@ def test_impossible_poses_say_why_and_show_no_numbers(window):
     assert "not possible" in window.bench.demand.board.spoken()
     assert "nothing to compare" in window.bench.demand.said.text()
     assert window.bench.strip.curve(result, "hip_right").size() == 0
-    assert session.drawable[0].shown.pose is not None
+    assert session.drawable[0].frames
     image = painted(window)
     warn = QColor(window.theme.warn)
     reds = sum(

@@ -29,6 +29,7 @@ from zesty_lever.ui.jobs import Jobs
 from zesty_lever.ui.steps import HeldStep
 
 if TYPE_CHECKING:
+    from zesty_lever.physics.solve import Solved
     from zesty_lever.ui.register import Register
 
 P = ParamSpec("P")
@@ -192,6 +193,12 @@ class Session(QObject):
         if self._ends.get(slot, (None, None))[0] is not result:
             self._ends[slot] = (result, other_peaks(result))
         return self._ends[slot][1]
+
+    @property
+    def drawn(self) -> Solved | None:
+        """What is drawn of the set-up being edited: its frames, or None where there are none."""
+        shown = self.drawable[self.editing].shown
+        return shown if shown.frames else None
 
     def frame_of(self, slot: int) -> int:
         """Frame of a set-up at the moment shown; where two reps run differently, by progress."""

@@ -119,7 +119,7 @@ class BuildPicture(Themed):
     def _paint_guide(self, painter: QPainter, view: View, result: Result) -> None:
         """The tape of the measure at hand on the body, and how it is taken."""
         pose = result.shown.pose
-        if not self.words or pose is None:
+        if not self.words:
             return
         painter.setFont(font(13))
         painter.setPen(QColor(self.theme.ink))

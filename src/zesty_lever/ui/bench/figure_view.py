@@ -52,6 +52,7 @@ from zesty_lever.wording.units import minus
 
 if TYPE_CHECKING:
     from zesty_lever.choosing.reach import Room
+    from zesty_lever.physics.solve import Solved
     from zesty_lever.ui.paint.room import Mark
 
 # The box under the hips: no point of the body, but a place that carries it.
@@ -192,10 +193,10 @@ class FigureView(Themed):
         self._refresh()
 
     def _drag(self, kind: HandleKind, point: QPointF) -> None:
-        pose = self.session.drawable[self.session.editing].shown.pose
-        if pose is None:
+        drawn = self.session.drawn
+        if drawn is None:
             return
-        self.message = ""
+        self.message, pose = "", drawn.pose
         x, y = self.view.world(point)
         if kind.key.endswith("_deg"):
             pivot = pose.points[kind.pivot][:, self.frame]
@@ -274,19 +275,17 @@ class FigureView(Themed):
         self._place_handles()
 
     def _place_handles(self) -> None:
-        pose = self.session.drawable[self.session.editing].shown.pose
+        drawn = self.session.drawn
         for handle in self.handles:
             settings = self.session.result.case.settings
             key = handle.kind.key
             usable = key in settings and (key not in IF_THERE or (settings[key] or 0.0) > 0.0)
-            if handle.kind.joint == SEAT:
-                contacts = self.session.drawable[self.session.editing].shown.contacts
-                usable = usable and contacts is not None and SEAT in contacts.names
-            handle.setVisible(pose is not None and usable)
-            if pose is not None and usable:
-                at = self.view.point(self._place_of(handle.kind, pose))
-                handle.put(at)
-                self._speak(handle)
+            if drawn is None or not usable or not _is_there(handle.kind, drawn):
+                handle.setVisible(False)
+                continue
+            handle.setVisible(True)
+            handle.put(self.view.point(self._place_of(handle.kind, drawn.pose)))
+            self._speak(handle)
         self.anchors.show_on(self.view)
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -381,6 +380,11 @@ class FigureView(Themed):
         painter.setPen(QColor(theme.warn))
         flags = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
         painter.drawText(box.adjusted(10, 2, -10, -2), flags, head + text)
+
+
+def _is_there(kind: HandleKind, drawn: Solved) -> bool:
+    """Whether what a handle sits on is part of the drawing: a box is not always sat on."""
+    return kind.joint != SEAT or SEAT in drawn.contacts.names
 
 
 def moment_words(session: Session) -> str:

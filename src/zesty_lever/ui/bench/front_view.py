@@ -101,9 +101,10 @@ class FrontView(Themed):
         """Pixels per metre from the front and of the feet from above; the feet never larger than the figure's."""
         if self._scales_at_grab is not None:
             return self._scales_at_grab
-        pose = self._result.shown.pose
+        drawn = self.session.drawn
         wide, tall, long = 0.9, 1.9, 0.6
-        if pose is not None:
+        if drawn is not None:
+            pose = drawn.pose
             points = [p[:, self._frame] for p in pose.points.values()]
             tall = max(float(p[1]) for p in points) + 0.12
             points += [
@@ -138,11 +139,11 @@ class FrontView(Themed):
 
     def above(self, point: Array) -> QPointF:
         """Screen place of a point (m) of the feet seen from above, toes down the screen."""
-        pose = self._result.shown.pose
+        drawn = self.session.drawn
         back = 0.0
-        if pose is not None:
+        if drawn is not None:
             ends = [
-                float(pose.points[f"{n}_{s}"][0, self._frame])
+                float(drawn.pose.points[f"{n}_{s}"][0, self._frame])
                 for n in ("heel", "toe")
                 for s in ("left", "right")
             ]
@@ -155,10 +156,10 @@ class FrontView(Themed):
 
     def grips(self) -> list[Grip]:
         """What can be dragged in this variation, as placed now."""
-        pose, settings = self._result.shown.pose, self.session.result.case.settings
-        if pose is None:
+        drawn, settings = self.session.drawn, self.session.result.case.settings
+        if drawn is None:
             return []
-        at, found = self._frame, []
+        pose, at, found = drawn.pose, self._frame, []
         for key, name, point, place, step in (
             ("stance_m", "Heel: stance", "heel_right", self.above, 0.01),
             ("toe_out_deg", "Toe: toe-out", "toe_right", self.above, 1.0),

@@ -201,7 +201,7 @@ class ResultPanel(QWidget):
     def _overlay(self) -> None:
         shown: Result | None = None
         if self.found is not None and self.overlay.isChecked():
-            shown = self.found.meant
+            shown = self.found.meant if self.found.meant.frames else None
             motion, clip = self.desk.motion, self.desk.clip
             if motion is not None and clip is not None:
                 self.desk.show_frame(motion.first + motion.low)

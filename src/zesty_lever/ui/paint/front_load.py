@@ -32,8 +32,6 @@ def paint_front_surfaces(
 ) -> None:
     """Steps and benches, from under what stands or lies on them down to the floor."""
     pose = result.shown.pose
-    if pose is None:
-        return
     painter.setPen(QPen(QColor(theme.faint), 1.2))
     painter.setBrush(QColor(theme.well))
     for key, names, half in UNDER:
@@ -58,12 +56,7 @@ def paint_front_load(
 ) -> None:
     """The load behind the body (``before`` it is painted) or in front of it. ``place`` puts metres on the screen."""
     load, pose = variation(result.case.variation).load, result.shown.pose
-    if (
-        load is None
-        or pose is None
-        or not pose.load_points.shape[1]
-        or not (result.case.load_kg or 0.0) > 0.0
-    ):
+    if load is None or not pose.load_points.shape[1] or not (result.case.load_kg or 0.0) > 0.0:
         return
     points = pose.load_points[
         :, : 1 if load.name in ("bar", "plate") else len(load.carried_by), frame

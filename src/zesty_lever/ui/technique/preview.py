@@ -38,7 +38,6 @@ class Preview(Themed):
         points = [
             p[:, f]
             for r, f in zip((shown, own), frames, strict=True)
-            if r.shown.pose
             for p in r.shown.pose.points.values()
         ]
         places = np.array(points)
