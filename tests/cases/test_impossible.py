@@ -3,8 +3,8 @@
 import random
 
 import pytest
-from builders import case_of
 
+from builders import case_of
 from zesty_lever.analysis import analyse, analyse_many
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.exercises.catalogue import catalogue
