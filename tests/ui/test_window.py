@@ -1,6 +1,7 @@
 """A coach's session in the real window, with real mouse and key events."""
 
 import gc
+from itertools import pairwise
 
 import pytest
 from hands import drag, handle, near, painted, settle
@@ -17,6 +18,7 @@ from zesty_lever.analysis import analyse
 from zesty_lever.bench import edits
 from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.joints import JOINTS
+from zesty_lever.ui.kit.controls import NumberRow
 from zesty_lever.ui.paint.levers import lever_marks
 from zesty_lever.wording.sentences import FRONT_LOAD, THEOREM
 
@@ -322,6 +324,51 @@ def test_every_variation_and_school_can_be_picked(window):
     for index in range(panel.schools.count()):
         panel.schools.activated.emit(index)
         assert session.result.feasible
+
+
+def test_what_is_half_typed_is_not_taken_for_the_next_variation(window):
+    """A number typed but not entered, and another variation comes: nothing is set, and no old row stays."""
+    session, panel = window.session, window.bench.panel
+    for first, second, key in (
+        ("goblet-squat", "front-squat", "stance_m"),
+        ("hip-thrust", "back-squat-low-bar", "feet_height_m"),
+        ("split-squat", "goblet-squat", "trunk_deg"),
+        ("band-hinge", "romanian-deadlift", "band_N_m"),
+    ):
+        session.do(edits.set_variation, first)
+        spin = panel.rows[key].spin
+        spin.setFocus()
+        spin.selectAll()
+        QTest.keyClicks(spin, "33")
+        session.do(edits.set_variation, second)
+        QApplication.processEvents()
+        assert session.setup.settings == {}
+        assert session.history.undoText() == f"Change to {catalogue()[second].name}"
+        shown = {r for r in panel.findChildren(NumberRow) if r.isVisible() and r.setting.key == key}
+        assert shown == ({panel.rows[key]} if key in panel.rows else set())
+        for own in panel.rows.values():
+            assert own.spin.value() == pytest.approx(own.spin.valueFromText(own.spin.text()))
+
+
+def test_the_tab_key_goes_down_the_column(window):
+    """From the load through every setting to the default technique, whatever stood there before."""
+    session, panel = window.session, window.bench.panel
+    window.activateWindow()
+    for name in ("hip-thrust", "goblet-squat", "split-squat", "back-squat-high-bar"):
+        session.do(edits.set_variation, name)
+        QApplication.processEvents()
+        panel.loads.up_row.spin.setFocus()
+        order, at = [], panel.loads.up_row.spin
+        while at is not panel.reset and len(order) < 200:
+            at = at.nextInFocusChain()
+            if at.isVisible() and at.focusPolicy() & Qt.FocusPolicy.TabFocus:
+                order.append(at)
+        rows = [field for row in panel.rows.values() for field in row.fields]
+        assert [at for at in order if at in rows] == rows
+        assert order[-1] is panel.reset
+        tops = [field.mapTo(panel, QPoint()).y() for field in order]
+        # Beside each other, a switch stands a few pixels higher than its number.
+        assert max(a - b for a, b in pairwise(tops)) < 12
 
 
 def test_swap_and_edit_b(window):

@@ -21,7 +21,14 @@ from zesty_lever.cases.loads import ANCHOR_REACH_M, BandLoad, CableLoad, MassLoa
 from zesty_lever.exercises.catalogue import Setting, variation
 from zesty_lever.models import read
 from zesty_lever.ui.bench.discs_button import DiscsButton
-from zesty_lever.ui.kit.controls import NumberRow, Wrapped, described, menu_button, plain_tip
+from zesty_lever.ui.kit.controls import (
+    NumberRow,
+    Wrapped,
+    described,
+    in_tab_order,
+    menu_button,
+    plain_tip,
+)
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
 from zesty_lever.wording.sentences import (
@@ -251,12 +258,17 @@ class LoadEditor(QWidget):
             row.show_value(abs(value[1]) if key == "push_N" else value)
 
     def _rebuild(self, kinds: tuple[Any, ...]) -> None:
+        # First, so that nothing that hiding a field sets off comes here again.
+        self._shown = kinds
         while (item := self._extras.takeAt(0)) is not None:
             widget = item.widget()
+            if isinstance(widget, NumberRow):
+                widget.put_away()
             if widget is not None:
                 widget.hide()
                 widget.deleteLater()
-        self.rows, self._shown = [], kinds
+        self.rows = []
+        fields: list[QWidget] = [self.up_row.spin]
         for index, load in enumerate(self.session.setup.loads):
             head = QWidget()
             row = QHBoxLayout(head)
@@ -272,10 +284,13 @@ class LoadEditor(QWidget):
             row.addWidget(title, 1)
             row.addWidget(away)
             self._extras.addWidget(head)
+            fields.append(away)
             for key, setting in _fields_of(load):
                 number = NumberRow(setting, partial(self._change, index, key))
                 self._extras.addWidget(number)
                 self.rows.append((index, key, number))
+                fields += number.fields
+        in_tab_order(*fields)
 
     def show_units(self) -> None:
         """Take over the units in use."""

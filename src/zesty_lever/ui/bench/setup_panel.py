@@ -23,11 +23,11 @@ from zesty_lever.bench import edits
 from zesty_lever.bench.model import SLOT_NAMES
 from zesty_lever.cases.model import SCHOOLS
 from zesty_lever.coaching.schools import schools
-from zesty_lever.exercises.catalogue import catalogue, variation
+from zesty_lever.exercises.catalogue import Setting, catalogue, variation
 from zesty_lever.physics.body import estimated_length_m
 from zesty_lever.ui.bench.load_editor import LoadEditor
 from zesty_lever.ui.kit.athlete_rows import ATHLETE_ROWS, athlete_setter
-from zesty_lever.ui.kit.controls import LABEL_WIDTH, NumberRow, described, push_button
+from zesty_lever.ui.kit.controls import LABEL_WIDTH, NumberRow, described, in_tab_order, push_button
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
 
@@ -53,6 +53,8 @@ class SetupPanel(QScrollArea):
         self._build_setup()
         self.rows: dict[str, NumberRow] = {}
         self._rows_for = ""
+        # Every row made so far, by its setting and whether balance can solve it: they are used again.
+        self._made: dict[tuple[Setting, bool], NumberRow] = {}
         self._rows_box = QVBoxLayout()
         self._rows_box.setSpacing(5)
         self._layout.addLayout(self._rows_box)
@@ -261,7 +263,7 @@ class SetupPanel(QScrollArea):
             self.mass_row,
             self.thigh_row,
             self.load_row,
-            *self.rows.values(),
+            *self._made.values(),
         ):
             row.show_units()
         self.loads.show_units()
@@ -287,19 +289,35 @@ class SetupPanel(QScrollArea):
         self.thigh_source.setChecked(measured)
 
     def _make_rows(self, name: str) -> None:
-        """Rows for the settings of a variation, remade only when the variation changes."""
+        """Rows for the settings of a variation; those that it has in common with the last one stay."""
         if self._rows_for == name:
             return
-        for row in self.rows.values():
-            self._rows_box.removeWidget(row)
-            row.hide()
-            row.deleteLater()
+        # First, so that what hiding a field sets off finds the new rows.
+        self._rows_for, before = name, list(self.rows.values())
         chosen = variation(name)
-        self.rows = {}
-        for key, setting in chosen.settings.items():
-            solve = None
-            if key in chosen.solvable:
-                solve = partial(self._solve, key)
-            self.rows[key] = NumberRow(setting, partial(self._set, key), solve)
-            self._rows_box.addWidget(self.rows[key])
-        self._rows_for = name
+        self.rows = {
+            key: self._row(setting, solvable=key in chosen.solvable)
+            for key, setting in chosen.settings.items()
+        }
+        for row in before:
+            self._rows_box.removeWidget(row)
+            if self.rows.get(row.setting.key) is not row:
+                row.put_away()
+        for row in self.rows.values():
+            self._rows_box.addWidget(row)
+            row.show()
+        in_tab_order(
+            self.loads.up_row.spin,
+            *(field for row in self.rows.values() for field in row.fields),
+            self.reset,
+        )
+
+    def _row(self, setting: Setting, *, solvable: bool) -> NumberRow:
+        """The row of a setting, made when it is first needed."""
+        made = self._made.get((setting, solvable))
+        if made is None:
+            key = setting.key
+            solve = partial(self._solve, key) if solvable else None
+            made = NumberRow(setting, partial(self._set, key), solve)
+            self._made[setting, solvable] = made
+        return made

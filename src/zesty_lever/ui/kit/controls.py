@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import html
 from collections.abc import Callable
+from itertools import pairwise
 
 from PySide6.QtCore import QEvent, QObject, QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QEnterEvent, QResizeEvent, QValidator
@@ -194,6 +195,16 @@ class NumberRow(QWidget):
             self.switch.clicked.connect(solve)
             row.addWidget(self.switch)
 
+    @property
+    def fields(self) -> tuple[QWidget, ...]:
+        """What takes the keyboard's focus, in order."""
+        return (self.spin,) if self.switch is None else (self.spin, self.switch)
+
+    def put_away(self) -> None:
+        """Hide the row; what was typed but not yet entered is not set, it was meant for something else."""
+        with QSignalBlocker(self.spin):
+            self.hide()
+
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() == QEvent.Type.FocusIn:
             self.noticed.emit(self.setting.key)
@@ -232,6 +243,12 @@ class NumberRow(QWidget):
             if self.spin.isReadOnly() != solved:
                 self.spin.setReadOnly(solved)
                 self.switch.setText("solved" if solved else "solve")
+
+
+def in_tab_order(*fields: QWidget) -> None:
+    """Let the tab key go through fields in this order, whenever they were made."""
+    for before, after in pairwise(fields):
+        QWidget.setTabOrder(before, after)
 
 
 def push_button(text: str, tip: str, *, pixels: int = 12) -> QPushButton:
