@@ -134,3 +134,21 @@ def test_a_question_that_fails_says_why_and_the_next_is_answered(kept):
     jobs.ask("room", lambda _tell: 1)
     settle(None, lambda: bool(answers) and bool(failures), 5.0)
     assert failures[0][2] == "no load does it"
+
+
+def test_an_athlete_brought_back_is_the_same_in_the_records(session):
+    """Who was taken off by undoing and comes back by redoing keeps the id; a new one of that name does not."""
+    session.do(edits.add_athlete)
+    told = session.bench.changed(athlete_ids=tuple(str(7 + i) for i in range(2)))
+    assert len(told.athletes) == 2
+    session.bench = told
+    session.history.undo()
+    session.history.redo()
+    assert session.bench.record_ids == (7, 8)
+    session.do(edits.remove_athlete)
+    assert session.bench.record_ids == (7,)
+    name = told.athletes[1].name
+    other = told.athletes[1].changed(height_m=1.5)
+    session.do(edits.take_athlete, other)
+    assert session.bench.athlete.name == name
+    assert session.bench.record_ids == (7, 0)

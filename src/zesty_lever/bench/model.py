@@ -1,6 +1,8 @@
 """The bench: athletes, the two set-ups on it, the line-up and what the gym has. Immutable."""
 
+from collections.abc import Mapping
 from dataclasses import replace
+from types import MappingProxyType
 from typing import Annotated, Any, Literal, Self
 
 import msgspec
@@ -70,9 +72,12 @@ class Bench(Model, frozen=True, kw_only=True):
         known = [int(own) if own.isdigit() else 0 for own in self.athlete_ids]
         return tuple((known + [0] * len(self.athletes))[: len(self.athletes)])
 
-    def with_ids_of(self, other: Self) -> Self:
-        """The bench with the ids that another one knows of athletes of the same name; its own stay."""
-        if not any(other.record_ids) or all(self.record_ids):
+    def with_ids_of(self, other: Self, past: Mapping[bytes, int] = MappingProxyType({})) -> Self:
+        """The bench with the ids that another one knows of athletes of the same name; its own stay.
+
+        ``past``: ids of the very same athletes at other times, by `body_key`. No two get the same.
+        """
+        if all(self.record_ids):
             return self
         known = {
             a.name: own for a, own in zip(other.athletes, other.record_ids, strict=True) if own
@@ -80,11 +85,17 @@ class Bench(Model, frozen=True, kw_only=True):
         taken = set(self.record_ids)
         ids = []
         for athlete, own in zip(self.athletes, self.record_ids, strict=True):
-            found = own or known.get(athlete.name, 0)
+            found = own or known.get(athlete.name, 0) or past.get(body_key(athlete), 0)
             ids.append(own or (0 if found in taken else found))
             taken.add(ids[-1])
         kept = tuple(str(own) if own else "" for own in ids)
         return self if not any(ids) else self.changed(athlete_ids=kept)
+
+    @property
+    def ids_by_body(self) -> dict[bytes, int]:
+        """Ids in the records by `body_key`."""
+        known = zip(self.athletes, self.record_ids, strict=True)
+        return {body_key(athlete): own for athlete, own in known if own}
 
     @property
     def initials(self) -> str:
@@ -142,6 +153,11 @@ class Bench(Model, frozen=True, kw_only=True):
         """Replace one set-up."""
         setups = (setup, self.setups[1]) if slot == 0 else (self.setups[0], setup)
         return self.changed(setups=setups)
+
+
+def body_key(athlete: Athlete) -> bytes:
+    """Name and body of an athlete, to know the very same one by."""
+    return msgspec.json.encode(athlete)
 
 
 def first_bench() -> Bench:

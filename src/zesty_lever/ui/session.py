@@ -119,6 +119,8 @@ class Session(QObject):
         self._emitted_s = 0.0
         self._emit_soon = self._timer(NUMBERS_EVERY_MS, self._emit_changed)
         self._register: Register | None = None
+        # Ids in the records, those of athletes that a step back has taken off the bench too.
+        self._ids_past: dict[bytes, int] = {}
 
     @property
     def register(self) -> Register:
@@ -277,7 +279,8 @@ class Session(QObject):
 
     def show_bench(self, bench: Bench) -> None:
         """Make a bench the current one and analyse what differs. Emits ``changed``."""
-        bench = bench.with_ids_of(self.bench)
+        self._ids_past |= self.bench.ids_by_body
+        bench = bench.with_ids_of(self.bench, self._ids_past)
         before, fresh, drawable = self.bench, list(self.results), list(self.drawable)
         for slot in (0, 1):
             if bench.athlete != before.athlete or bench.setups[slot] != before.setups[slot]:
@@ -346,6 +349,7 @@ class Session(QObject):
         self.history.clear()
         self._on_disk = OnDisk.of(self._autosave)
         self.bench = self.bench.changed(athlete_ids=())
+        self._ids_past.clear()
         self.show_bench(bench)
 
     def save(self) -> None:
