@@ -17,7 +17,7 @@ from zesty_lever.physics.lines import Line, line_forces, turning_about
 from zesty_lever.physics.outline import Outline
 from zesty_lever.physics.solve import Failure, Poses
 from zesty_lever.physics.upper_body import Stack
-from zesty_lever.physics.vectors import Array, summed, vector
+from zesty_lever.physics.vectors import Array, summed, vector, widened
 
 __all__ = (
     "SLACK",
@@ -147,7 +147,7 @@ def failures_of(
 ) -> tuple[Failure, ...]:
     """Checks (code, settings key, flags) as failures whose flags have the shape (cases, frames)."""
     return tuple(
-        Failure(code, key, np.broadcast_to(np.asarray(flags, dtype=bool), shape))
+        Failure(code, key, widened(np.asarray(flags, dtype=bool), shape))
         for code, key, flags in checks
     )
 

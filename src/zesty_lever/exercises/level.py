@@ -8,7 +8,7 @@ point.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import replace
 
 import numpy as np
@@ -109,41 +109,9 @@ class LevelStance(Rig):
         ahead: Array = self.stack.moment_about_hips(pelvis, trunk) - needed
         return ahead
 
-    def balance_on(
-        self, foot: Foot, track: Array, at_x: Array
-    ) -> Callable[[Array, Array, Array], Array]:
-        """How far the mass lies ahead of ``at_x``, kg m, by shin, thigh and hip-shoulder line (rad), for a search."""
-        if self.lines:
-            outward: Array | None = None
-
-            def with_lines(shin: Array, thigh: Array, line: Array) -> Array:
-                nonlocal outward
-                shape = np.broadcast_shapes(shin.shape, thigh.shape)
-                # The last guess's sideways term is a good first guess for this one.
-                start = outward if outward is not None and outward.shape == shape else None
-                leg = self.leg(foot, shin, thigh, track, start)
-                outward = np.asarray(leg.outward_m)
-                return self.overshoot(leg, shin, thigh, line, at_x)
-
-            return with_lines
-        trial = LegTrial(self.body, foot, self.toe_out, track)
-        mass, centre = self.body.mass, self.body.centre
-        at_knee = 2.0 * (mass["shank"] * (1.0 - centre["shank"]) + mass["thigh"] * centre["thigh"])
-        at_hip = 2.0 * mass["thigh"] * (1.0 - centre["thigh"]) + self.stack.mass_kg
-        ankle_x = foot.ankle[0]
-        below = 2.0 * (mass["foot"] * foot_centre(self.body, foot)[0] + mass["shank"] * ankle_x)
-        still = below + (2.0 * mass["thigh"] + self.stack.mass_kg) * ankle_x
-        still = still + self.turned_kgm - self.mass_kg * at_x
-
-        def without(shin: Array, thigh: Array, line: Array) -> Array:
-            knee, hip = trial.ahead(shin, thigh)
-            above = self.stack.moment_about_hips(
-                *self.stack.split_line(line, self.pelvis_most(shin, thigh))
-            )
-            gap: Array = above + still + at_knee * knee + at_hip * hip
-            return gap
-
-        return without
+    def balance_on(self, foot: Foot, track: Array, at_x: Array) -> Balance:
+        """How far the mass lies ahead of ``at_x`` at angles that a search tries."""
+        return Balance(self, foot, track, at_x)
 
     def falls_at(self, foot: Foot, shin: Array, thigh: Array, line: Array) -> Array:
         """Where along the foot the pressure falls for given angles."""
@@ -159,6 +127,48 @@ class LevelStance(Rig):
             return start + ahead(start) / length
         # What lines turn depends on where the pressure falls.
         return secant_root(ahead, start, -length)[0]
+
+
+class Balance:
+    """How far the mass lies ahead of a point, kg m, by shin, thigh and hip-shoulder line (rad), for a search."""
+
+    def __init__(self, squat: LevelStance, foot: Foot, track: Array, at_x: Array) -> None:
+        self._squat, self._foot, self._track, self._at_x = squat, foot, track, at_x
+        self._outward_m: Array | None = None
+        if squat.lines:
+            return
+        mass, centre = squat.body.mass, squat.body.centre
+        self._trial = LegTrial(squat.body, foot, squat.toe_out, track)
+        self._at_knee = 2.0 * (
+            mass["shank"] * (1.0 - centre["shank"]) + mass["thigh"] * centre["thigh"]
+        )
+        self._at_hip = 2.0 * mass["thigh"] * (1.0 - centre["thigh"]) + squat.stack.mass_kg
+        ankle_x = foot.ankle[0]
+        below = 2.0 * (mass["foot"] * foot_centre(squat.body, foot)[0] + mass["shank"] * ankle_x)
+        still = below + (2.0 * mass["thigh"] + squat.stack.mass_kg) * ankle_x
+        self._still = still + squat.turned_kgm - squat.mass_kg * at_x
+
+    def __call__(self, shin: Array, thigh: Array, line: Array) -> Array:
+        """The mass ahead, kg m."""
+        squat = self._squat
+        if squat.lines:
+            return self._with_lines(shin, thigh, line)
+        knee, hip = self._trial.ahead(shin, thigh)
+        above = squat.stack.moment_about_hips(
+            *squat.stack.split_line(line, squat.pelvis_most(shin, thigh))
+        )
+        gap: Array = above + self._still + self._at_knee * knee + self._at_hip * hip
+        return gap
+
+    def _with_lines(self, shin: Array, thigh: Array, line: Array) -> Array:
+        shape = np.broadcast_shapes(shin.shape, thigh.shape)
+        # The last guess's sideways term is a good first guess for this one.
+        start = self._outward_m
+        if start is not None and start.shape != shape:
+            start = None
+        leg = self._squat.leg(self._foot, shin, thigh, self._track, start)
+        self._outward_m = np.asarray(leg.outward_m)
+        return self._squat.overshoot(leg, shin, thigh, line, self._at_x)
 
 
 def build_poses(rig: Rig, free: str | None, progress: Array) -> Poses:
@@ -339,6 +349,7 @@ def follow_path(
     top = (lean_top, 0.5 * np.pi + lean_top, trunk_top)
     bottom = (shin_b, thigh_b, line_b)
     shin, thigh, line, settled = _lean_from_ankles(squat, foot, pressure[0], top, bottom, p)
+    # From the start: where a search's trials ended depends on how long others went on.
     leg = squat.leg(foot, shin, thigh, p * given["knee_track_m"])
     pelvis_most = squat.pelvis_most(shin, thigh)
     right = vector(pressure[0], np.zeros_like(pressure[0]), pressure[2])

@@ -9,19 +9,22 @@ import numpy as np
 from zesty_lever.exercises.builder import (
     Flags,
 )
+from zesty_lever.exercises.split_balance import Balance
 from zesty_lever.exercises.split_stance import (
     LONGEST_SHIN_STEP_RAD,
     LONGEST_SWAY_STEP_M,
-    SHIN_LEVERAGE,
     SWAY_LEVERAGE,
     SplitStance,
 )
 from zesty_lever.frozen import dataclass
-from zesty_lever.physics.iterate import broyden_pair
+from zesty_lever.physics.iterate import broyden_pair, secant_root
 from zesty_lever.physics.legs import (
     Foot,
 )
 from zesty_lever.physics.vectors import Array
+
+# A last step below this ends the search along the path, rad and m: in motion its rest is felt 10^5 times.
+PATH_TOLERANCE = 2e-10
 
 
 @dataclass(frozen=True)
@@ -56,7 +59,7 @@ def solve_bottom(split: SplitStance, foot: Foot, free: str | None) -> Bottom:
         if free == "trunk_deg":
             # What lines turn depends on the trunk, which is not known yet.
             line = _upright_line(split, foot, (shin, thigh), track, goal)
-        sway, settled = split.settle(foot, (shin, thigh, line), track, goal[2])
+        sway, settled = _settle(split, foot, (shin, thigh, line), track, goal[2])
         if free == "trunk_deg" and split.lines:
             line, sway, settled = _balance_trunk(
                 split, foot, (shin, thigh, line), track, sway, goal
@@ -73,19 +76,38 @@ def solve_bottom(split: SplitStance, foot: Foot, free: str | None) -> Bottom:
     return Bottom(shin, thigh, line, share, fraction, sway, settled)
 
 
+def _settle(
+    split: SplitStance,
+    foot: Foot,
+    angles: tuple[Array, Array, Array],
+    track: Array,
+    goal_z: Array,
+) -> tuple[Array, Flags]:
+    """Shift of the pelvis that brings the mass centre sideways over ``goal_z``, m, and where it settled.
+
+    ``angles`` are shin, thigh and trunk line (rad).
+    """
+    shin, thigh, _ = angles
+    balance = Balance(split, foot, track)
+    start = np.zeros(np.broadcast_shapes(shin.shape, thigh.shape, goal_z.shape))
+    return secant_root(
+        lambda sway: balance.right(angles, sway, goal_z),
+        start,
+        SWAY_LEVERAGE * split.mass_kg,
+        longest_step=LONGEST_SWAY_STEP_M,
+    )
+
+
 def _balance_share(
     split: SplitStance, foot: Foot, angles: tuple[Array, Array, Array], track: Array
 ) -> tuple[Array, Array, Flags]:
     """Front share that given angles (shin, thigh, line) deliver, the pelvis's shift (m), where settled."""
     shin, thigh, line = angles
 
+    balance = Balance(split, foot, track)
+
     def gaps(share: Array, sway: Array) -> tuple[Array, Array]:
-        goal = split.target(foot, share)
-        stance = split.legs(foot, shin, thigh, track, sway)
-        turned, rolled = split.lines_turn(foot, stance, angles)
-        needed = split.stack_moment_for(stance, goal[0], turned)
-        ahead = split.moment_of(shin, thigh, line) - needed
-        return ahead, -split.leans(stance, goal[2], rolled)
+        return balance.gaps(angles, sway, split.target(foot, share))
 
     start = np.full(np.broadcast_shapes(shin.shape, thigh.shape, line.shape), 0.8)
     apart = split.pressure(foot)[0] + split.given["step_m"]
@@ -121,12 +143,10 @@ def _balance_trunk(
     """Trunk line (rad) and the pelvis's shift (m) that balance with what lines do at them, and where settled."""
     shin, thigh, line = start
 
+    balance = Balance(split, foot, track)
+
     def gaps(line: Array, sway: Array) -> tuple[Array, Array]:
-        stance = split.legs(foot, shin, thigh, track, sway)
-        turned, rolled = split.lines_turn(foot, stance, (shin, thigh, line))
-        needed = split.stack_moment_for(stance, goal[0], turned)
-        ahead = split.moment_of(shin, thigh, line) - needed
-        return ahead, -split.leans(stance, goal[2], rolled)
+        return balance.gaps((shin, thigh, line), sway, goal)
 
     leverage = split.stack.height_moment(line, line)
     return broyden_pair(
@@ -151,22 +171,15 @@ def balance_shin(
     ``angles`` gives thigh and trunk line for a shin.
     """
     goal = split.target(foot, share)
-    outward: Array | None = None
+    balance = Balance(split, foot, track)
 
     def gaps(shin: Array, sway: Array) -> tuple[Array, Array]:
-        nonlocal outward
-        thigh, line = angles(shin)
-        stance = split.legs(foot, shin, thigh, track, sway, outward)
-        # The last guess's sideways term is a good first guess for the next.
-        outward = np.asarray(stance.front.outward_m)
-        turned, rolled = split.lines_turn(foot, stance, (shin, thigh, line))
-        needed = split.stack_moment_for(stance, goal[0], turned)
-        ahead = split.moment_of(shin, thigh, line) - needed
-        return ahead, -split.leans(stance, goal[2], rolled)
+        return balance.gaps((shin, *angles(shin)), sway, goal)
 
     return broyden_pair(
         gaps,
         (start, start_sway),
-        (SHIN_LEVERAGE * split.mass_kg * split.body.height_m, SWAY_LEVERAGE * split.mass_kg),
+        (split.shin_leverage(start, angles(start)[0]), SWAY_LEVERAGE * split.mass_kg),
         longest_steps=(LONGEST_SHIN_STEP_RAD, LONGEST_SWAY_STEP_M),
+        tolerance=PATH_TOLERANCE,
     )

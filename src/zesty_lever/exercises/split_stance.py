@@ -7,12 +7,10 @@ from functools import cached_property
 import numpy as np
 
 from zesty_lever.exercises.builder import (
-    Flags,
     Rig,
 )
 from zesty_lever.frozen import dataclass
 from zesty_lever.physics.body import landmark
-from zesty_lever.physics.iterate import secant_root
 from zesty_lever.physics.legs import (
     Foot,
     Leg,
@@ -27,9 +25,8 @@ from zesty_lever.physics.outline import Outline
 from zesty_lever.physics.pose import foot_centre
 from zesty_lever.physics.vectors import Array, dot, vector
 
-# Where the searches start: moment of the whole per metre of shift as a share of its mass, and per
-# radian of shin as a share of its mass times stature.
-SWAY_LEVERAGE, SHIN_LEVERAGE = 0.85, 0.5
+# Where the searches start: moment of the whole per metre of shift as a share of its mass.
+SWAY_LEVERAGE = 0.85
 LONGEST_SHIN_STEP_RAD, LONGEST_SWAY_STEP_M = 0.4, 0.3
 
 
@@ -172,28 +169,12 @@ class SplitStance(Rig):
         along = along / np.where(np.abs(along[0]) > 1e-9, along[0], 1.0)
         return -moment[2], dot(along + 0.0 * moment, moment)
 
-    def leans(self, stance: Legs, goal_z: Array, rolled_kgm: Array) -> Array:
-        """How far the whole lies left of ``goal_z``, kg m."""
-        aside = stance.aside + self.stack.mass_kg * stance.sway + rolled_kgm
-        missing: Array = self.mass_kg * goal_z - aside
-        return missing
-
-    def settle(
-        self, foot: Foot, angles: tuple[Array, Array, Array], track: Array, goal_z: Array
-    ) -> tuple[Array, Flags]:
-        """Shift of the pelvis that brings the mass centre sideways over ``goal_z``, m, and where it settled.
-
-        ``angles`` are shin, thigh and trunk line (rad).
-        """
-        shin, thigh, _ = angles
-
-        def right_of(sway: Array) -> Array:
-            stance = self.legs(foot, shin, thigh, track, sway)
-            return -self.leans(stance, goal_z, self.lines_turn(foot, stance, angles)[1])
-
-        start = np.zeros(np.broadcast_shapes(shin.shape, thigh.shape, goal_z.shape))
-        slope = SWAY_LEVERAGE * self.mass_kg
-        return secant_root(right_of, start, slope, longest_step=LONGEST_SWAY_STEP_M)
+    def shin_leverage(self, shin: Array, thigh: Array) -> Array:
+        """About how far the mass moves ahead per radian of the front shin, its knee and the trunk kept, kg m."""
+        lengths, mass = self.body.lengths, self.body.mass
+        hips: Array = lengths["shank"] * np.cos(shin) + lengths["thigh"] * np.sin(thigh)
+        legs = mass["shank"] + mass["thigh"]
+        return hips * (self.stack.mass_kg + legs)
 
     def stack_moment_for(self, stance: Legs, x: Array, turned_kgm: Array) -> Array:
         """First moment of the stack about the hips that puts the whole over ``x``, kg m."""

@@ -18,6 +18,9 @@ Flags = NDArray[np.bool_]
 # A last step below this ends an iteration: rad, m, or a share of the whole for forces.
 TOLERANCE = 1e-9
 MOST_STEPS = 40
+# A step that is foreseen must be this much below the tolerance to be left out, and the one before it must
+# have come down by as much as this: far from a root nothing is foreseen.
+FORESEEN, COMES_DOWN = 1e-4, 1e-3
 # Places that a search looks at in one call before it starts.
 LOOKS = 17
 
@@ -34,13 +37,16 @@ def secant_root(
     """Root of a residual by the secant method, and which samples have come to rest.
 
     ``slope`` is a guess of how the residual rises at ``start``; a step is never longer than
-    ``longest_step``. A sample whose residual is not a number stays so.
+    ``longest_step``. A sample whose residual is not a number stays so. The error of a secant step is the
+    product of the last two times a number that hardly changes: where that foresees a next step far below the
+    tolerance, it is not taken.
     """
     before = residual(start)
     old = np.broadcast_to(start, before.shape)
     new = old - np.clip(before / slope, -longest_step, longest_step)
     active = np.ones(new.shape, dtype=bool)
     settled = np.zeros(new.shape, dtype=bool)
+    last, last_but_one = np.zeros(new.shape), np.zeros(new.shape)
     for _ in range(most_steps):
         now = residual(new)
         rise = now - before
@@ -48,11 +54,14 @@ def secant_root(
         step = np.clip(step, -longest_step, longest_step)
         old, before = new, now
         new = np.where(active, new - step, new)
-        close = np.abs(step) < tolerance
+        size = np.abs(step)
+        foreseen = size * size < (FORESEEN * tolerance) * last_but_one
+        close = (size < tolerance) | (foreseen & (size < COMES_DOWN * last))
         settled |= active & close
         active &= ~(close | np.isnan(step))
         if not active.any():
             break
+        last, last_but_one = size, last
     return new, settled
 
 

@@ -11,7 +11,7 @@ from zesty_lever.joints import SIDES
 from zesty_lever.physics.body import SEGMENTS, Body, landmark
 from zesty_lever.physics.legs import Foot, Leg, mirror
 from zesty_lever.physics.upper_body import Stack, arm_centres
-from zesty_lever.physics.vectors import Array, sagittal, summed, vector, widened
+from zesty_lever.physics.vectors import Array, Named, sagittal, summed, vector, widened
 
 
 @dataclass(frozen=True)
@@ -97,26 +97,39 @@ def foot_centre(body: Body, foot: Foot) -> Array:
     return centre
 
 
+MIDDLE = ("lumbosacral", "shoulder_mid", "head_top")
+ARM = ("shoulder", "elbow", "wrist", "hand")
+FOOT = ("heel", "ball", "toe", "ankle")
+NAMES = (
+    "hip_mid",
+    *MIDDLE,
+    *(f"{name}_{side}" for name in ARM for side in SIDES),
+    *(f"{name}_{side}" for side in SIDES for name in (*FOOT, "knee", "hip")),
+)
+
+
 def _named_points(
-    legs: Mapping[str, Leg], upper: Mapping[str, Array], mid_hip: Array, sway_m: Array | float
-) -> dict[str, Array]:
-    """Every landmark of the body by its name, m."""
-    points = {"hip_mid": mid_hip}
-    points |= {name: upper[name] for name in ("lumbosacral", "shoulder_mid", "head_top")}
-    for name in ("shoulder", "elbow", "wrist", "hand"):
-        for side in SIDES:
-            points[f"{name}_{side}"] = _sided(upper[name], side, sway_m)
-    for side, leg in legs.items():
-        own = {
-            "heel": leg.foot.heel,
-            "ball": leg.foot.ball,
-            "toe": leg.foot.toe,
-            "ankle": leg.foot.ankle,
-            "knee": leg.knee,
-            "hip": leg.hip,
-        }
-        points |= {f"{name}_{side}": _sided(point, side) for name, point in own.items()}
-    return points
+    legs: Mapping[str, Leg],
+    upper: Mapping[str, Array],
+    mid_hip: Array,
+    sway_m: Array | float,
+    shape: tuple[int, ...],
+) -> Named:
+    """Every landmark of the body by its name, m, each made when it is asked for."""
+
+    def make(name: str) -> Array:
+        if name == "hip_mid":
+            return widened(mid_hip, shape)
+        if name in MIDDLE:
+            return widened(upper[name], shape)
+        part, _, side = name.rpartition("_")
+        if part in ARM:
+            return widened(_sided(upper[part], side, sway_m), shape)
+        leg = legs[side]
+        point: Array = getattr(leg.foot if part in FOOT else leg, part)
+        return widened(_sided(point, side), shape)
+
+    return Named(NAMES, make)
 
 
 def assemble(
@@ -140,10 +153,7 @@ def assemble(
         *(leg.hip.shape for leg in legs.values()),
         *(leg.foot.ankle.shape for leg in legs.values()),
     )
-    points = {
-        name: widened(point, shape)
-        for name, point in _named_points(legs, upper, mid_hip, sway_m).items()
-    }
+    points = _named_points(legs, upper, mid_hip, sway_m, shape)
     centres = _segment_centres(body, legs, stack, upper, trunk_rad, sway_m)
     names, segments, load_points, load_masses = _place_loads(stack, upper, sway_m)
     axes, longs = _joint_axes(legs, points)
@@ -193,7 +203,7 @@ def _segment_centres(
     body: Body,
     legs: Mapping[str, Leg],
     stack: Stack,
-    upper: dict[str, Array],
+    upper: Mapping[str, Array],
     trunk_rad: Array,
     sway_m: Array | float,
 ) -> dict[str, Array]:
@@ -211,7 +221,7 @@ def _segment_centres(
 
 
 def _place_loads(
-    stack: Stack, upper: dict[str, Array], sway_m: Array | float
+    stack: Stack, upper: Mapping[str, Array], sway_m: Array | float
 ) -> tuple[tuple[str, ...], tuple[str, ...], list[Array], list[Array]]:
     """Split each load over those who carry it: one entry a carrier."""
     names: list[str] = []
@@ -230,7 +240,7 @@ def _place_loads(
 
 
 def _joint_axes(
-    legs: Mapping[str, Leg], points: dict[str, Array]
+    legs: Mapping[str, Leg], points: Mapping[str, Array]
 ) -> tuple[dict[str, Array], dict[str, Array]]:
     """Flexion axes of the proximal segments and long axes of the distal ones, both sides.
 

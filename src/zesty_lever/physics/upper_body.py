@@ -7,13 +7,14 @@ Angles in radians, + leaning forward; offsets are (forward, above) in a part's u
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
+from functools import cached_property
 
 import numpy as np
 
 from zesty_lever.frozen import dataclass
 from zesty_lever.physics.body import Body, landmark
-from zesty_lever.physics.vectors import Array, dot, norm, sagittal, unit, vector
+from zesty_lever.physics.vectors import Array, Named, dot, norm, sagittal, unit, vector
 
 ELBOW_HINTS = {
     "bar-on-back": (-0.1, -1.0, 0.3),
@@ -21,6 +22,8 @@ ELBOW_HINTS = {
     "at-chest": (0.25, -1.0, 0.3),
     "hands-on-chest": (0.25, -1.0, 0.3),
 }
+
+ARM_POINTS = ("elbow", "wrist", "hand")
 
 
 @dataclass(frozen=True)
@@ -146,23 +149,34 @@ class Stack:
 
     def split_line(self, line_rad: Array, pelvis_most_rad: Array) -> tuple[Array, Array]:
         """Pelvis and trunk lean for a given lean of the hip-shoulder line."""
-        up, out = lumbosacral_offset(self.body)
-        to_shoulder = self.body.lengths["hip_to_shoulder"] - up
+        up, out, out_2_up_2, radius_2, bent = self._at_lumbosacral
         excess = line_rad - pelvis_most_rad
         # Law of cosines: L5/S1 at (-out, up) from the hips, the shoulder on a circle about it.
-        along = np.cos(excess) * up - np.sin(excess) * out
-        radius_squared = out**2 + to_shoulder**2
-        distance = along + np.sqrt(np.maximum(along**2 - up**2 - out**2 + radius_squared, 0.0))
-        ahead = distance * np.sin(excess) + out
-        above = distance * np.cos(excess) - up
-        flexion = np.arctan2(ahead, above) - np.arctan2(out, to_shoulder)
+        c, s = np.cos(excess), np.sin(excess)
+        along = c * up - s * out
+        distance = along + np.sqrt(np.maximum(along * along - out_2_up_2 + radius_2, 0.0))
+        flexion = np.arctan2(distance * s + out, distance * c - up) - bent
         rounds = excess > 0.0
         pelvis: Array = np.where(rounds, pelvis_most_rad, line_rad)
         trunk: Array = np.where(rounds, pelvis_most_rad + flexion, line_rad)
         return pelvis, trunk
 
-    def place(self, hips: Array, pelvis_rad: Array, trunk_rad: Array) -> dict[str, Array]:
-        """Points ``(3, ...)`` m of the stack for mid-hip position and leans.
+    @cached_property
+    def _at_lumbosacral(self) -> tuple[Array, Array, Array, Array, Array]:
+        """L5/S1 above the hips and behind the line to the shoulders (m), squares (m2) and angle (rad) that `split_line` needs."""
+        up, out = lumbosacral_offset(self.body)
+        to_shoulder = self.body.lengths["hip_to_shoulder"] - up
+        square = out * out
+        return (
+            up,
+            out,
+            up * up + square,
+            square + to_shoulder * to_shoulder,
+            np.arctan2(out, to_shoulder),
+        )
+
+    def place(self, hips: Array, pelvis_rad: Array, trunk_rad: Array) -> Named:
+        """Points ``(3, ...)`` m of the stack for mid-hip position and leans, each made when it is asked for.
 
         Keys: ``lumbosacral``, ``shoulder_mid``, ``head_top``, right-hand ``shoulder``, ``elbow``,
         ``wrist``, ``hand``, mass centres ``centre_pelvis``/``_trunk``/``_head``, and one
@@ -170,37 +184,51 @@ class Stack:
         """
         body, line = self.body, self.body.lengths["hip_to_shoulder"]
         up, out = lumbosacral_offset(body)
-        lumbosacral = hips + sagittal(pelvis_rad, -out, up)
-        points = {
-            "lumbosacral": lumbosacral,
-            "shoulder_mid": lumbosacral + sagittal(trunk_rad, out, line - up),
-            "centre_pelvis": hips + sagittal(pelvis_rad, 0.0, body.centre["pelvis"] * line),
-            "centre_trunk": lumbosacral
-            + sagittal(trunk_rad, out, body.centre["trunk"] * line - up),
+        at_mid: dict[str, Callable[[], Array]] = {
+            "lumbosacral": lambda: hips + sagittal(pelvis_rad, -out, up),
+            "shoulder_mid": lambda: points["lumbosacral"] + sagittal(trunk_rad, out, line - up),
+            "centre_pelvis": lambda: hips + sagittal(pelvis_rad, 0.0, body.centre["pelvis"] * line),
+            "centre_trunk": lambda: (
+                points["lumbosacral"] + sagittal(trunk_rad, out, body.centre["trunk"] * line - up)
+            ),
+            "head_top": lambda: self._along_neck(points["shoulder_mid"], trunk_rad, 1.0),
+            "centre_head": lambda: self._along_neck(
+                points["shoulder_mid"], trunk_rad, body.centre["head"]
+            ),
+            "shoulder": lambda: (
+                points["shoulder_mid"] + vector(0.0, 0.0, 0.5 * body.lengths["shoulder_width"])
+            ),
         }
-        shoulder_mid, head = points["shoulder_mid"], body.lengths["head_and_neck"]
-        # Head and neck go on in the trunk's line, but never hang below the shoulders when lying.
-        head_rad = np.maximum(trunk_rad, -0.5 * np.pi)
-        points["head_top"] = shoulder_mid + sagittal(head_rad, 0.0, head)
-        points["centre_head"] = shoulder_mid + sagittal(head_rad, 0.0, body.centre["head"] * head)
-        shoulder = shoulder_mid + vector(0.0, 0.0, 0.5 * body.lengths["shoulder_width"])
-        points["shoulder"] = shoulder
-        for name, offset in (
-            ("elbow", self.arm.elbow),
-            ("wrist", self.arm.wrist),
-            ("hand", self.arm.hand),
-        ):
+
+        def make(name: str) -> Array:
+            if name in at_mid:
+                return at_mid[name]()
+            if name.startswith("load_"):
+                return self._at_load(int(name[5:]), points, hips, (pelvis_rad, trunk_rad))
             lean = trunk_rad if self.arm.rigid else np.zeros_like(trunk_rad)
+            offset: Array = getattr(self.arm, name)
             turned = sagittal(lean, offset[0], offset[1])
-            points[name] = shoulder + turned + vector(0.0, 0.0, offset[2])
-        for index, load in enumerate(self.loads):
-            if load.offset_m is None:
-                points[f"load_{index}"] = points["hand"]
-            elif load.on_pelvis:
-                points[f"load_{index}"] = hips + sagittal(pelvis_rad, *load.offset_m)
-            else:
-                points[f"load_{index}"] = shoulder_mid + sagittal(trunk_rad, *load.offset_m)
+            return points["shoulder"] + turned + vector(0.0, 0.0, offset[2])
+
+        loads = [f"load_{index}" for index in range(len(self.loads))]
+        points = Named((*at_mid, *ARM_POINTS, *loads), make)
         return points
+
+    def _along_neck(self, shoulder_mid: Array, trunk_rad: Array, share: Array | float) -> Array:
+        """A place on head and neck: they go on in the trunk's line, but never hang below the shoulders when lying."""
+        head_rad = np.maximum(trunk_rad, -0.5 * np.pi)
+        return shoulder_mid + sagittal(head_rad, 0.0, share * self.body.lengths["head_and_neck"])
+
+    def _at_load(
+        self, index: int, points: Mapping[str, Array], hips: Array, leans: tuple[Array, Array]
+    ) -> Array:
+        """Where a load is, m."""
+        load = self.loads[index]
+        if load.offset_m is None:
+            return points["hand"]
+        if load.on_pelvis:
+            return hips + sagittal(leans[0], *load.offset_m)
+        return points["shoulder_mid"] + sagittal(leans[1], *load.offset_m)
 
 
 def lumbosacral_offset(body: Body) -> tuple[Array, Array]:

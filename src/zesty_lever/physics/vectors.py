@@ -9,12 +9,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import fields, is_dataclass
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 Array = NDArray[np.float64]
+Some = TypeVar("Some", bound=np.generic)
 
 
 def vector(x: ArrayLike, y: ArrayLike, z: ArrayLike) -> Array:
@@ -24,7 +25,7 @@ def vector(x: ArrayLike, y: ArrayLike, z: ArrayLike) -> Array:
     return stacked
 
 
-def widened(a: Array, shape: tuple[int, ...]) -> Array:
+def widened(a: NDArray[Some], shape: tuple[int, ...]) -> NDArray[Some]:
     """An array broadcast to a shape; as it is where it has that shape."""
     return a if a.shape == shape else np.broadcast_to(a, shape)
 
@@ -123,21 +124,26 @@ class Named(Mapping[str, Array]):
 
 def each_array(value: Any, change: Any) -> Any:
     """A value with every array in it changed: arrays, mappings (when they are asked), tuples, dataclasses."""
-    if isinstance(value, np.ndarray):
-        return change(value) if value.ndim > 1 else value
-    if isinstance(value, Mapping):
-        if all_arrays(value):
-            return Named(value, lambda name: each_array(value[name], change))
-        return {key: each_array(item, change) for key, item in value.items()}
-    if isinstance(value, tuple):
-        return tuple(each_array(item, change) for item in value)
     kind = type(value)
-    if kind not in _FIELDS:
-        _FIELDS[kind] = tuple(f.name for f in fields(value)) if is_dataclass(value) else ()
-    names = _FIELDS[kind]
-    if not names:
+    if kind is np.ndarray:
+        return change(value) if value.ndim > 1 else value
+    if kind in _WITHOUT or (kind is tuple and (not value or type(value[0]) in _WITHOUT)):
         return value
-    return kind(**{name: each_array(getattr(value, name), change) for name in names})
+    if kind is tuple:
+        return tuple([each_array(item, change) for item in value])
+    names = _FIELDS.get(kind)
+    if names is None:
+        names = tuple(f.name for f in fields(value)) if is_dataclass(value) else ()
+        _FIELDS[kind] = names
+    if names:
+        return kind(*[each_array(getattr(value, name), change) for name in names])
+    return _each_named(value, change) if isinstance(value, Mapping) else value
+
+
+def _each_named(value: Mapping[Any, Any], change: Any) -> Mapping[Any, Any]:
+    if all_arrays(value):
+        return Named(value, lambda name: each_array(value[name], change))
+    return {key: each_array(item, change) for key, item in value.items()}
 
 
 def all_arrays(value: Mapping[Any, Any]) -> bool:
@@ -147,5 +153,7 @@ def all_arrays(value: Mapping[Any, Any]) -> bool:
     return bool(value) and all(isinstance(item, np.ndarray) for item in value.values())
 
 
+# What holds no arrays; a tuple that begins with one of these is all of that kind.
+_WITHOUT = (str, float, int, bool, type(None))
 # Names of every dataclass's fields; none for other types.
 _FIELDS: dict[type, tuple[str, ...]] = {}
