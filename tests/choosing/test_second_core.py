@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import os
 import signal
+import threading
 
 import pytest
 
 from zesty_lever.analysis import analyse
 from zesty_lever.cases.model import Athlete, Case
 from zesty_lever.choosing import second_core
-from zesty_lever.choosing.second_core import SecondCore
+from zesty_lever.choosing.second_core import SecondCore, Task
 from zesty_lever.choosing.shortlist import spans_of
 
 MAN = Athlete(height_m=1.78, mass_kg=82.0, sex="male")
@@ -44,7 +45,7 @@ def worked_out(core, cases, alone, stop_at=None):
             raise KeyError(at)
         found[at] = spans
 
-    core.each(cases, by_us, done)
+    core.each([Task("spans", (case,)) for case in cases], by_us, done)
     return found, here
 
 
@@ -109,3 +110,25 @@ def test_a_process_that_hangs_is_given_up(core, alone, monkeypatch):
     found, here = worked_out(core, cases, expected)
     check_same(found, expected)
     assert sorted(here) == list(range(len(cases))) and core._given_up
+
+
+def test_two_threads_never_take_each_other_s_answers(core, alone):
+    """Whoever comes second works all out alone."""
+    cases, expected = alone
+    inside, go_on, first = threading.Event(), threading.Event(), {}
+    tasks = [Task("spans", (case,)) for case in cases]
+
+    def slow(at):
+        inside.set()
+        go_on.wait(30.0)
+        return expected[at]
+
+    thread = threading.Thread(target=lambda: core.each(tasks, slow, first.__setitem__))
+    thread.start()
+    assert inside.wait(30.0)
+    found, here = worked_out(core, list(reversed(cases)), list(reversed(expected)))
+    assert here == list(range(len(cases)))
+    check_same(found, list(reversed(expected)))
+    go_on.set()
+    thread.join(60.0)
+    check_same(first, expected)

@@ -1,4 +1,4 @@
-"""Cases as arrays: bodies, stacks, bands and settings of one variation, solved together."""
+"""Cases as arrays: bodies, stacks, bands and settings of one kind of variation, solved together."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from zesty_lever.cases.loads import MassLoad
 from zesty_lever.cases.model import LIMITS, ResolvedCase
-from zesty_lever.cases.rigging import Carrying, bodies_of, column, lines_of, stack_of
+from zesty_lever.cases.rigging import Carrying, bodies_of, column, kin, lines_of, stack_of
 from zesty_lever.exercises import bridge, extension, kneel, level, pull, split
 from zesty_lever.exercises.builder import Limits, Rig
 from zesty_lever.exercises.catalogue import Variation, variation
@@ -68,7 +68,10 @@ BUILDERS: dict[str, Callable[[Rig, str | None, Array], Poses]] = {
 
 @dataclass(frozen=True)
 class Batch:
-    """Resolved cases of one variation, one free angle and one set of extra loads, as arrays."""
+    """Resolved cases of one kind of variation, one free angle and one set of extra loads, as arrays.
+
+    ``variation`` is that of the first; the others are its kin (`rigging.kin`).
+    """
 
     cases: tuple[ResolvedCase, ...]
     variation: Variation
@@ -400,7 +403,7 @@ def group_key(case: ResolvedCase) -> tuple[Any, ...]:
     """What must be the same for resolved cases to be worked out together."""
     sided = any(case.settings.get(key) for key in level.SIDED)
     return (
-        case.variation,
+        kin(variation(case.variation)),
         case.free,
         case.tempo_s,
         case.contact_rule,

@@ -152,7 +152,7 @@ def _batches(cases: Sequence[ResolvedCase]) -> Iterator[tuple[list[int], Batch]]
     """Resolved cases in groups that are worked out together, each with its places in the list."""
     groups: dict[Any, list[int]] = defaultdict(list)
     for index, case in enumerate(cases):
-        groups[group_key(case)].append(index)
+        groups[case.variation, group_key(case)].append(index)
     for rows in groups.values():
         for start in range(0, len(rows), MOST_TOGETHER):
             part = rows[start : start + MOST_TOGETHER]

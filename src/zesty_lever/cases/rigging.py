@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from functools import lru_cache
 from typing import Any
 
@@ -10,7 +10,7 @@ import numpy as np
 
 from zesty_lever.cases.loads import AnyLoad, BandLoad, CableLoad, MassLoad, PushLoad
 from zesty_lever.cases.model import Athlete, ResolvedCase
-from zesty_lever.exercises.catalogue import OwnLine, Variation
+from zesty_lever.exercises.catalogue import OwnLine, Variation, variation
 from zesty_lever.frozen import dataclass
 from zesty_lever.physics.body import LENGTHS, Body, build_body
 from zesty_lever.physics.forces import GRAVITY_M_S2
@@ -75,6 +75,32 @@ def _bodies(athletes: Sequence[Athlete]) -> Body:
     return build_body(sexes, heights, column(a.mass_kg for a in athletes), lengths)
 
 
+def kin(chosen: Variation) -> tuple[Any, ...]:
+    """What variations must have in common to be worked out together: they differ in places of the load only."""
+    load = chosen.load
+    carried = None if load is None else (load.name, load.carried_by, load.forward is None)
+    return (
+        chosen.builder,
+        chosen.rep_order,
+        chosen.options,
+        chosen.hold,
+        carried,
+        chosen.lines,
+        tuple(chosen.settings),
+    )
+
+
+def _of_each(
+    cases: Sequence[ResolvedCase], number: Callable[[Variation], float | None]
+) -> Array | float:
+    """A number of each case's variation, ``(cases, 1)``; just the number where all have the same."""
+    names = dict.fromkeys(case.variation for case in cases)
+    found = {name: number(variation(name)) or 0.0 for name in names}
+    if len(set(found.values())) == 1:
+        return next(iter(found.values()))
+    return column(found[case.variation] for case in cases)
+
+
 def stack_of(
     cases: Sequence[ResolvedCase],
     chosen: Variation,
@@ -93,15 +119,18 @@ def stack_of(
     up = 0.0 if up_share is None else up_share
     if hands_ahead is None:
         hands_ahead = settings.get("hands_ahead_m", nothing)
-    grip = (hands_ahead, nothing, nothing + chosen.grip_outward * body.height_m)
+    outward = _of_each(cases, lambda v: v.grip_outward)
+    grip = (hands_ahead, nothing, nothing + outward * body.height_m)
     own = chosen.load
     if own is not None and own.carried_by:
         mass = carried.down_kg + up * (carried.up_kg - carried.down_kg)
         offset = None
         if own.forward is not None:
+            forward = _of_each(cases, lambda v: v.load.forward if v.load else 0.0)
+            above = _of_each(cases, lambda v: v.load.above if v.load else 0.0)
             offset = (
-                own.forward * body.height_m + carried.forward_m,
-                own.above * body.height_m + carried.above_m,
+                forward * body.height_m + carried.forward_m,
+                above * body.height_m + carried.above_m,
             )
             half = 0.5 * body.lengths["shoulder_width"]
             grip = (*offset, GRIP_SHARES.get(chosen.hold, 0.0) * half)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import field, replace
 from functools import lru_cache
 
@@ -17,7 +17,7 @@ from zesty_lever.choosing.calibrate import SEED, SHAPE_WIDTH, Known, Strength, c
 from zesty_lever.choosing.effort import (
     Demand,
     at_load,
-    demand_of,
+    demands_of,
     hard_zone,
     joint_shares,
     load_for,
@@ -121,13 +121,38 @@ def told_share(name: str) -> float:
     return 1.0 / max(lift_use(name).use, 1.0)
 
 
-@lru_cache(maxsize=512)
-def _demand(text: str) -> Demand:
-    return demand_of(resolve(case_from(json.loads(text))))
+_DEMANDS: dict[str, Demand | CaseError] = {}
+DEMANDS_KEPT = 512
 
 
 def demand_for(case: Case) -> Demand:
     """The demand of a case's lift, kept by build, school and settings. Raises `CaseError`."""
+    found = demands_for([case])[0]
+    if isinstance(found, CaseError):
+        raise found
+    return found
+
+
+def demands_for(cases: Sequence[Case]) -> list[Demand | CaseError]:
+    """The same of several cases; those that are not kept are worked out together."""
+    bare = {_bare_text(case): case for case in cases}
+    fresh = [text for text in bare if text not in _DEMANDS]
+    made = demands_of([resolve(case_from(json.loads(text))) for text in fresh])
+    found = {text: _DEMANDS[text] for text in bare if text in _DEMANDS}
+    found |= dict(zip(fresh, made, strict=True))
+    if len(_DEMANDS) + len(fresh) > DEMANDS_KEPT:
+        _DEMANDS.clear()
+    _DEMANDS.update(found)
+    return [found[_bare_text(case)] for case in cases]
+
+
+def forget_demands() -> None:
+    """Keep none: for measuring a cold start."""
+    _DEMANDS.clear()
+
+
+def _bare_text(case: Case) -> str:
+    """A case by which its demand is known: without load, bests and all else that does not count."""
     bare = case.athlete.changed(
         best_loads_kg={}, bests=(), name="", sore=(), strength_curves={}, measurements=()
     )
@@ -138,7 +163,7 @@ def demand_for(case: Case) -> Demand:
         settings=case.settings,
         frames="none",
     )
-    return _demand(json.dumps(plain.as_json(), sort_keys=True))
+    return json.dumps(plain.as_json(), sort_keys=True)
 
 
 def strength_of(athlete: Athlete, school: School = "even") -> Strength:

@@ -10,9 +10,8 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from zesty_lever.analysis import Result
 from zesty_lever.choosing.bests import told_share
-from zesty_lever.choosing.effort import Demand, demand_at, uses
+from zesty_lever.choosing.effort import Demand, uses
 from zesty_lever.choosing.strength import People
 from zesty_lever.physics.vectors import Array
 
@@ -22,14 +21,13 @@ HIP_CM_RAD, KNEE_CM_RAD, LONG_FROM_CM, LONG_OVER_CM = 6.5, 3.2, 5.0, 4.0
 RANKED_BY_USE = ("hip", "knee", "back", "lockout", "long")
 
 
-def use_features(result: Result, person: People) -> Mapping[str, float]:
-    """Use by wish: hip, knee, back at their hardest on the way up; the hip's at lockout; the hip's while long.
+def use_features(name: str, demand: Demand, person: People) -> Mapping[str, float]:
+    """Use by wish of a variation's rep: hip, knee, back at their hardest on the way up; the hip's at lockout; the hip's while long.
 
-    ``long`` counts less the more the knee works, which then shares the load. Medians of the draws. Raises `CaseError`
-    if the case is impossible.
+    ``demand`` is the rep's (`demand_at`). ``long`` counts less the more the knee works, which then shares the
+    load. Medians of the draws.
     """
-    demand = demand_at(result)
-    times = told_share(result.case.variation)
+    times = told_share(name)
     hip, knee, back = times * np.median(uses(demand, person)[:, :, 0], axis=1)
     stretched = hip * _long(demand) * np.maximum(1.0 - knee, 0.0)
     return {

@@ -7,14 +7,17 @@ share of hip extension. Statics only: one-repetition bests are slow.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from zesty_lever.analysis import Result
+from zesty_lever.cases.batch import group_key
 from zesty_lever.cases.model import ResolvedCase
-from zesty_lever.choosing.loading import at_loads
+from zesty_lever.choosing.loading import each_at_loads
 from zesty_lever.choosing.strength import STRONG, People, terms
 from zesty_lever.exercises.catalogue import Variation, variation
 from zesty_lever.frozen import dataclass
@@ -74,14 +77,47 @@ def demand_of(case: ResolvedCase, most_kg: float | None = None) -> Demand:
 
     Raises `CaseError` where fewer than two loads can stand.
     """
+    found = demands_of([case], most_kg)[0]
+    if isinstance(found, CaseError):
+        raise found
+    return found
+
+
+def demands_of(
+    cases: Sequence[ResolvedCase], most_kg: float | None = None
+) -> list[Demand | CaseError]:
+    """The same of several cases; those that go together (`group_key`) are worked out in one batch."""
+    found: dict[int, Demand | CaseError] = {}
+    groups: dict[Any, list[int]] = {}
+    for index, case in enumerate(cases):
+        groups.setdefault(group_key(case), []).append(index)
+    for rows in groups.values():
+        tried = [_tried(cases[row], most_kg) for row in rows]
+        solved = each_at_loads([cases[row] for row in rows], tried)
+        loads = np.concatenate(tried)
+        for place, row in enumerate(rows):
+            own = np.arange(place * TRIED, (place + 1) * TRIED)
+            found[row] = _of_able(cases[row], solved, loads, own)
+    return [found[index] for index in range(len(cases))]
+
+
+def _tried(case: ResolvedCase, most_kg: float | None) -> Array:
+    """The loads that a lift is tried at, kg."""
     chosen = variation(case.variation)
     low, high = chosen.load_range_kg()
     high = min(high, _heaviest(chosen, case) if most_kg is None else most_kg)
-    tried = np.linspace(low, max(high, low + 1.0), TRIED)
-    solved = at_loads(case, tried)
-    able = np.flatnonzero(solved.feasible)
+    return np.linspace(low, max(high, low + 1.0), TRIED)
+
+
+def _of_able(
+    case: ResolvedCase, solved: Solved, loads: Array, rows: NDArray[np.intp]
+) -> Demand | CaseError:
+    """The demand of a case from its rows of a solution, at the loads that can be done."""
+    chosen = variation(case.variation)
+    able = rows[solved.feasible[rows]]
     if len(able) < 2:
-        raise CaseError(
+        low, high = loads[rows[0]], loads[rows[-1]]
+        return CaseError(
             "cannot-be-loaded",
             f"{chosen.name} can be done at {len(able)} of {TRIED} loads from {low:g} to {high:.0f} kg: "
             "too few to tell its effort",
@@ -90,8 +126,8 @@ def demand_of(case: ResolvedCase, most_kg: float | None = None) -> Demand:
             unit="loads",
             allowed=[2, TRIED],
         )
-    rows = able[np.unique(np.linspace(0, len(able) - 1, LOADS).round().astype(int))]
-    return _read(case, chosen, solved, tried, rows)
+    spread = able[np.unique(np.linspace(0, len(able) - 1, LOADS).round().astype(int))]
+    return _read(case, chosen, solved, loads, spread)
 
 
 def _heaviest(chosen: Variation, case: ResolvedCase) -> float:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import field
 from typing import TYPE_CHECKING, TypeVar
 
@@ -197,6 +197,19 @@ def at_loads(case: ResolvedCase, loads_kg: Array) -> Solved:
         carried=Carrying.at_usual_place(down, np.maximum(down + case.up_kg - case.load_kg, 0.0))
     )
     return varied.solve(varied.whole)
+
+
+def each_at_loads(cases: Sequence[ResolvedCase], loads_kg: Sequence[Array]) -> Solved:
+    """Cases that go together, each at loads ``(loads,)`` kg of its own: one row a load, case after case."""
+    if len(cases) == 1:
+        return at_loads(cases[0], loads_kg[0])
+    rows = [case for case, loads in zip(cases, loads_kg, strict=True) for _ in loads]
+    more = np.array([case.up_kg - case.load_kg for case in rows])[:, None]
+    down = np.concatenate(loads_kg)[:, None]
+    batch = make_batch(rows).varied(
+        carried=Carrying.at_usual_place(down, np.maximum(down + more, 0.0))
+    )
+    return batch.solve(batch.whole)
 
 
 def _check_between(

@@ -1,4 +1,4 @@
-"""Intervals worked out on a second core: a process of our own that answers case by case.
+"""Lifts and intervals worked out on a second core: a process of our own that answers task by task.
 
 It is started when it is first wanted, ends with the one that wanted it, and is done without where there is one core or
 it can't be started. Its numbers are those of this process.
@@ -7,30 +7,44 @@ it can't be started. Its numbers are those of this process.
 from __future__ import annotations
 
 import os
+import pickle
 import select
 import subprocess
 import sys
+import threading
+from collections import deque
 from collections.abc import Callable, Sequence
-from typing import Any
+from typing import Any, TypeVar
 
-from zesty_lever.cases.model import Case
+from zesty_lever.frozen import dataclass
 from zesty_lever.pipes import receive, send
 
 # How long one look at the pipe waits, and after how many without an answer the other process is given up.
 WAIT_S, MOST_WAITS = 0.1, 200
+# So many tasks lie over there at once: the other process never waits for a long one here.
+AHEAD = 3
 
 Spans = dict[str, tuple[float, float]]
+Answer = TypeVar("Answer")
+
+
+@dataclass(frozen=True)
+class Task:
+    """What the other process is asked: one of its answers by name, and what it is asked about."""
+
+    name: str
+    about: tuple[Any, ...]
 
 
 class SecondCore:
-    """One process, asked one case at a time."""
+    """One process that is asked task by task. Both ends are this program: what goes between them is pickled."""
 
     def __init__(self) -> None:
         self._process: subprocess.Popen[bytes] | None = None
         self._given_up = len(os.sched_getaffinity(0)) < 2
-        # Answers to questions that nobody waits for any more.
-        self._stale = 0
-        self._asked = False
+        # Answers that are still to come: to questions that nobody waits for any more, then to ours.
+        self._stale, self._asked = 0, 0
+        self._free = threading.Lock()
 
     def start(self) -> None:
         """Let the process load its program, so that it is there when it is asked."""
@@ -49,42 +63,62 @@ class SecondCore:
 
     def each(
         self,
-        cases: Sequence[Case],
-        here: Callable[[int], Spans],
-        done: Callable[[int, Spans], None],
+        tasks: Sequence[Task],
+        here: Callable[[int], Answer],
+        done: Callable[[int, Answer], None],
         beat: Callable[[], None] = lambda: None,
     ) -> None:
-        """Work cases out: from the front ``here``, from the back over there; ``done`` gets each with its place.
+        """Work tasks out: from the front ``here``, from the back over there; ``done`` gets each with its place.
 
         What ``here``, ``done`` or ``beat`` (called while the last answer is waited for) raises is raised; the answer
-        that is then on its way is passed over later.
+        that is then on its way is passed over later. Where another thread has the other process, all is done here.
         """
-        front, back = 0, len(cases) - 1
-        waited = 0
-        over_there: int | None = None
-        while front <= back or over_there is not None:
-            if over_there is None and front < back and self._ask(cases[back]):
-                over_there, back = back, back - 1
+        if not self._free.acquire(blocking=False):
+            for at in range(len(tasks)):
+                done(at, here(at))
+            return
+        try:
+            self._each(tasks, here, done, beat)
+        finally:
+            self._free.release()
+
+    def _each(
+        self,
+        tasks: Sequence[Task],
+        here: Callable[[int], Answer],
+        done: Callable[[int, Answer], None],
+        beat: Callable[[], None],
+    ) -> None:
+        front, back, waited = 0, len(tasks) - 1, 0
+        self._stale, self._asked = self._stale + self._asked, 0
+        # Places of the tasks that are over there, in the order in which they will be answered.
+        over_there: deque[int] = deque()
+        while front <= back or over_there:
+            while front < back and len(over_there) < AHEAD and self._ask(tasks[back]):
+                over_there.append(back)
+                back -= 1
             if front <= back:
                 done(front, here(front))
                 front += 1
-            elif over_there is not None:
+            elif over_there:
                 self._wait()
                 beat()
                 waited += 1
                 if waited > MOST_WAITS:
                     self.close()
                     self._given_up = True
-            answer = self._answer() if over_there is not None else None
-            if over_there is not None and (answer is not None or not self._asked):
-                # Where the other process has died its case is worked out here.
-                done(over_there, here(over_there) if answer is None else answer)
-                over_there = None
+            while over_there:
+                answer = self._answer()
+                if answer is None and self._asked:
+                    break
+                # Where the other process has died its tasks are worked out here.
+                at = over_there.popleft()
+                done(at, here(at) if answer is None else answer)
 
     def close(self) -> None:
         """End the process."""
         process, self._process = self._process, None
-        self._asked, self._stale = False, 0
+        self._asked, self._stale = 0, 0
         if process is not None:
             process.kill()
             process.wait()
@@ -92,22 +126,19 @@ class SecondCore:
                 if pipe is not None:
                     pipe.close()
 
-    def _ask(self, case: Case) -> bool:
+    def _ask(self, task: Task) -> bool:
         if self._given_up:
             return False
-        if self._asked:
-            # Given up in the middle before: that answer is still to come.
-            self._stale, self._asked = self._stale + 1, False
         try:
             self.start()
             if self._process is None or self._process.stdin is None:
                 return False
-            send(self._process.stdin, {"case": case.as_json()})
+            send(self._process.stdin, {"asked": pickle.dumps((task.name, task.about))})
         except OSError:
             self.close()
             self._given_up = True
             return False
-        self._asked = True
+        self._asked += 1
         return True
 
     def _wait(self) -> None:
@@ -115,7 +146,7 @@ class SecondCore:
         if process is not None and process.stdout is not None:
             select.select([process.stdout], [], [], WAIT_S)
 
-    def _answer(self) -> Spans | None:
+    def _answer(self) -> Any:
         """The answer, if it is there."""
         process = self._process
         while process is not None and process.stdout is not None:
@@ -130,25 +161,29 @@ class SecondCore:
             if self._stale:
                 self._stale -= 1
                 continue
-            self._asked = False
-            return {key: (low, high) for key, (low, high) in answer["spans"].items()}
+            self._asked -= 1
+            return pickle.loads(answer["found"])  # noqa: S301 (it comes from the process that this one has started)
         return None
 
 
 def main() -> None:
     """Answer until the pipe is closed."""
     from zesty_lever.analysis import analyse
-    from zesty_lever.cases.parse import case_from
     from zesty_lever.choosing.shortlist import spans_of
+    from zesty_lever.choosing.working import at_working_loads
     from zesty_lever.memory import keep_freed_memory
 
     keep_freed_memory()
+    answer_to: dict[str, Callable[..., Any]] = {
+        "loads": at_working_loads,
+        "spans": lambda case: spans_of(analyse(case)),
+    }
     answers = os.fdopen(os.dup(1), "wb")
     os.dup2(2, 1)
     os.nice(5)
     while (message := receive(sys.stdin.buffer)) is not None:
-        spans: Any = spans_of(analyse(case_from(message["case"])))
-        send(answers, {"spans": spans})
+        name, about = pickle.loads(message["asked"])  # noqa: S301 (it comes from the process that has started this one)
+        send(answers, {"found": pickle.dumps(answer_to[name](*about))})
 
 
 if __name__ == "__main__":

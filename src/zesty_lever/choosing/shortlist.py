@@ -5,13 +5,11 @@ from __future__ import annotations
 import json
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import field, replace
-from typing import Any
 
 import numpy as np
 
 from zesty_lever.analysis import Result, analyse
-from zesty_lever.cases.model import Athlete, Case, ResolvedCase, School
-from zesty_lever.cases.resolve import resolve
+from zesty_lever.cases.model import Athlete, ResolvedCase, School
 from zesty_lever.choosing.bests import person_of, strength_of
 from zesty_lever.choosing.by_use import RANKED_BY_USE, use_features
 from zesty_lever.choosing.loading import (
@@ -21,20 +19,24 @@ from zesty_lever.choosing.loading import (
     typical_load_kg,
     with_load,
 )
-from zesty_lever.choosing.reach import deeper_way, deepest_unrounded
-from zesty_lever.choosing.second_core import SecondCore
+from zesty_lever.choosing.second_core import SecondCore, Spans, Task
 from zesty_lever.choosing.uncertainty import draw
-from zesty_lever.choosing.wishes import IN_NEWTON_METRES, Ceiling, Wish, features_of
-from zesty_lever.coaching.gym import Gym, at_hand_kg
+from zesty_lever.choosing.wishes import IN_NEWTON_METRES, Ceiling, Wish
+from zesty_lever.choosing.working import (
+    Asked,
+    Ready,
+    at_working_loads,
+    in_kin,
+    lowered,
+    plain_case,
+)
+from zesty_lever.coaching.gym import at_hand_kg
 from zesty_lever.exercises.builder import Flags
-from zesty_lever.exercises.catalogue import Variation, catalogue, variation
-from zesty_lever.feasibility import advised
+from zesty_lever.exercises.catalogue import catalogue, variation
 from zesty_lever.frozen import dataclass
 from zesty_lever.joints import BY_KEY, COACH_JOINTS, HIP, KNEE, LOWER_BACK
-from zesty_lever.physics.body import landmark
-from zesty_lever.physics.solve import Solved
 from zesty_lever.physics.vectors import Array
-from zesty_lever.problems import CaseError, Problem
+from zesty_lever.problems import CaseError
 
 LOADS_TRIED, SUBSTITUTE_LOADS_TRIED = 9, 25
 SPAN_DRAWS = 200
@@ -84,20 +86,15 @@ class RuledOut:
     why: str
 
 
-@dataclass(frozen=True)
-class _Ready:
-    """A variation at the load that it will be ranked at."""
-
-    result: Result
-    load_rule: str
-    settings: Mapping[str, float]
-    depth_stops: str = ""
-
-
 # Lifts at their working loads, by all that they depend on: two athletes' catalogues.
 READY_KEPT = 128
 _SECOND_CORE = SecondCore()
-_READY: dict[tuple[Any, ...], _Ready | str] = {}
+_READY: dict[tuple[str, bool, str], Ready | str] = {}
+
+
+def warm_up() -> None:
+    """Let the second core load its program before it is asked."""
+    _SECOND_CORE.start()
 
 
 def shortlist(
@@ -114,50 +111,87 @@ def shortlist(
 
     ``ranked_first`` gets the ranking before the intervals are worked out, which is most of the work.
     """
-    if spans:
-        _SECOND_CORE.start()
     limits = {c.joint: ceiling_Nm(athlete, c, school, rules) for c in wish.ceilings}
-    entries = list(catalogue().values())
+    whys = {entry.id: wish.why_not(entry) for entry in catalogue().values()}
+    able = [name for name, why in whys.items() if not why]
+    bare = frozenset(name for name in able if wish.unloaded(variation(name)))
+    asked = Asked(athlete, school, rules, wish.keep_shape)
+    ranking = RANKING_SHARE if spans else 1.0
+    results: dict[str, Result] = {}
+    loaded = _all_loaded(asked, able, bare, results, lambda done: tell and tell(ranking * done))
     out: list[Option | RuledOut] = []
-    ready: list[_Ready] = []
-    for number, entry in enumerate(entries):
-        why = wish.why_not(entry)
-        found = why or _loaded(
-            entry,
-            athlete,
-            school,
-            limits,
-            rules,
-            keep_shape=wish.keep_shape,
-            unloaded=wish.unloaded(entry),
-        )
+    ready: list[Ready] = []
+    for name, why in whys.items():
+        found = why or _under(loaded[name], limits, rules)
         if isinstance(found, str):
-            out.append(RuledOut(entry.id, found))
+            out.append(RuledOut(name, found))
         else:
             ready.append(found)
-        if tell is not None:
-            tell((RANKING_SHARE if spans else 1.0) * (number + 1) / len(entries))
     ranked = _ranked(ready, wish, athlete, school)
     if not spans:
         return [*ranked, *out]
     if ranked_first is not None:
         ranked_first([*ranked, *out])
-    results = {item.result.case.variation: item.result for item in ready}
     return [*_all_with_spans(ranked, results, tell), *out]
+
+
+def _all_loaded(
+    asked: Asked,
+    names: Sequence[str],
+    bare: frozenset[str],
+    results: dict[str, Result],
+    tell: Callable[[float], object],
+) -> dict[str, Ready | str]:
+    """Variations at their working loads: those that are not kept are worked out, on a second core too where there is one.
+
+    ``results`` gets what was worked out here.
+    """
+    # Kept without the ceilings: a wish that changes ranks the same lifts anew.
+    text = json.dumps([asked.athlete.as_json(), asked.school, asked.keep_shape, repr(asked.rules)])
+    found = {n: _READY[key] for n in names if (key := (n, n in bare, text)) in _READY}
+    groups = in_kin([name for name in names if name not in found])
+    tasks = [Task("loads", (asked, tuple(group), bare)) for group in groups]
+
+    def here(at: int) -> list[Ready | str]:
+        return at_working_loads(asked, groups[at], bare, results)
+
+    def done(at: int, ready: list[Ready | str]) -> None:
+        if len(_READY) + len(ready) > READY_KEPT:
+            _READY.clear()
+        for name, one in zip(groups[at], ready, strict=True):
+            found[name] = _READY[name, name in bare, text] = one
+        tell(len(found) / len(names))
+
+    _SECOND_CORE.each(tasks, here, done)
+    tell(1.0)
+    return found
+
+
+def _under(ready: Ready | str, limits: Mapping[str, float], rules: TypicalRules) -> Ready | str:
+    """A lift lowered until every ceiling holds; or why that can't be."""
+    if isinstance(ready, str):
+        return ready
+    over = [j for j, most in limits.items() if ready.sizes[j] > most + 0.5]
+    if not over:
+        return ready
+    found = lowered(ready.case, limits, over[0], dict(ready.settings), rules.gym)
+    return found if isinstance(found, str) else replace(found, depth_stops=ready.depth_stops)
 
 
 def _all_with_spans(
     ranked: Sequence[Option], results: Mapping[str, Result], tell: Callable[[float], None] | None
 ) -> list[Option]:
     """Options with their intervals: those that are not kept are worked out, on a second core too where there is one."""
-    texts = [_text_of(results[option.variation]) for option in ranked]
+    texts = [_text_of(option.case) for option in ranked]
     fresh = [i for i, text in enumerate(texts) if text not in _SPANS]
     found = {text: _SPANS[text] for text in texts if text in _SPANS}
 
-    def here(at: int) -> dict[str, tuple[float, float]]:
-        return spans_of(results[ranked[fresh[at]].variation])
+    def here(at: int) -> Spans:
+        case = ranked[fresh[at]].case
+        known = results.get(case.variation)
+        return spans_of(known if known and known.case == case else analyse(case))
 
-    def done(at: int, spans: dict[str, tuple[float, float]]) -> None:
+    def done(at: int, spans: Spans) -> None:
         text = texts[fresh[at]]
         found[text] = spans
         if len(_SPANS) >= MOST_KEPT:
@@ -169,32 +203,32 @@ def _all_with_spans(
         if tell is not None:
             tell(RANKING_SHARE + (1.0 - RANKING_SHARE) * len(found) / len(ranked))
 
-    _SECOND_CORE.each([results[ranked[i].variation].case for i in fresh], here, done, beat)
+    _SECOND_CORE.each([Task("spans", (ranked[i].case,)) for i in fresh], here, done, beat)
     return [replace(o, spans=found[text]) for o, text in zip(ranked, texts, strict=True)]
 
 
-def _text_of(result: Result) -> str:
-    return json.dumps(result.case.as_json(), sort_keys=True)
+def _text_of(case: ResolvedCase) -> str:
+    return json.dumps(case.as_json(), sort_keys=True)
 
 
-def _ranked(ready: Sequence[_Ready], wish: Wish, athlete: Athlete, school: School) -> list[Option]:
+def _ranked(ready: Sequence[Ready], wish: Wish, athlete: Athlete, school: School) -> list[Option]:
     """Options, best first: by use where strength is known by angle, else by newton metres; each against its most."""
     strength = strength_of(athlete, school)
     person = person_of(strength, draws=RANKING_DRAWS)
-    does = [features_of(item.result) | item.result.peaks for item in ready]
-    used = [use_features(item.result, person) for item in ready]
+    does = [{**item.does, **item.peaks} for item in ready]
+    used = [use_features(item.case.variation, item.demand, person) for item in ready]
     keys = (*IN_NEWTON_METRES, *(g.key for g in COACH_JOINTS))
     most = {key: max((own[key] for own in does), default=1.0) or 1.0 for key in keys}
     most_used = {k: max((u[k] for u in used), default=1.0) or 1.0 for k in RANKED_BY_USE}
     options = []
     for item, raw, use in zip(ready, does, used, strict=True):
-        peaks, flexors = item.result.peaks, item.result.flexors
+        peaks, flexors = item.peaks, item.flexors
         own = raw | {key: raw[key] / most[key] for key in most}
         own |= {key: use[key] / most_used[key] for key in most_used}
         score = sum(weight * own[key] for key, weight in wish.want.items())
         if wish.goal is not None:
             score -= _away(peaks, wish.goal, most)
-        case = item.result.case
+        case = item.case
         told = use if strength.calibrated else {}
         reason = _reason(wish, own, raw, flexors, told)
         options.append(
@@ -215,13 +249,13 @@ def _ranked(ready: Sequence[_Ready], wish: Wish, athlete: Athlete, school: Schoo
 
 
 # Intervals worked out already, by the text of their case: another wish ranks the same cases.
-_SPANS: dict[str, dict[str, tuple[float, float]]] = {}
+_SPANS: dict[str, Spans] = {}
 MOST_KEPT = 2000
 
 
 def _with_spans(option: Option, result: Result) -> Option:
     """The option with its intervals; without where too few draws can stand."""
-    text = _text_of(result)
+    text = _text_of(result.case)
     if text not in _SPANS:
         if len(_SPANS) >= MOST_KEPT:
             _SPANS.clear()
@@ -229,7 +263,7 @@ def _with_spans(option: Option, result: Result) -> Option:
     return replace(option, spans=_SPANS[text])
 
 
-def spans_of(result: Result) -> dict[str, tuple[float, float]]:
+def spans_of(result: Result) -> Spans:
     """90 % intervals of the peaks (N m); empty where too few draws can stand."""
     solved = result.solved
     joints = {
@@ -256,184 +290,10 @@ def ceiling_Nm(
     athlete: Athlete, ceiling: Ceiling, school: School = "even", rules: TypicalRules = USUAL
 ) -> float:
     """A ceiling in N m, for extensors and flexors alike: the share of what the known lift asks at the athlete's best load (else its typical)."""
-    case = _plain_case(athlete, ceiling.lift, school)
+    case = plain_case(athlete, ceiling.lift, school)
     best = athlete.best_loads_kg.get(ceiling.lift)
     case = with_load(case, best if best is not None else typical_load_kg(case, rules)[0])
     return ceiling.share * analyse(case).sizes[ceiling.joint]
-
-
-def _plain_case(athlete: Athlete, name: str, school: School) -> ResolvedCase:
-    return resolve(Case(athlete=athlete, variation=name, school=school, frames="none"))
-
-
-def _loaded(
-    entry: Variation,
-    athlete: Athlete,
-    school: School,
-    limits: Mapping[str, float],
-    rules: TypicalRules,
-    *,
-    keep_shape: bool,
-    unloaded: bool,
-) -> _Ready | str:
-    """The variation at its working load, lowered until every ceiling holds; or why that can't be.
-
-    With ``keep_shape`` it goes no deeper than the lower back keeps its shape.
-    """
-    # Kept without the ceilings: a wish that changes ranks the same lifts anew.
-    text = json.dumps(athlete.as_json(), sort_keys=True)
-    key = (entry.id, text, school, repr(rules), keep_shape, unloaded)
-    ready = _READY.get(key)
-    if ready is None:
-        ready = _at_working_load(
-            entry, athlete, school, rules, keep_shape=keep_shape, unloaded=unloaded
-        )
-        if len(_READY) >= READY_KEPT:
-            _READY.clear()
-        _READY[key] = ready
-    if isinstance(ready, str):
-        return ready
-    over = [j for j, most in limits.items() if ready.result.sizes[j] > most + 0.5]
-    if not over:
-        return ready
-    lowered = _lowered(ready.result.case, limits, over[0], dict(ready.settings), rules.gym)
-    if isinstance(lowered, str):
-        return lowered
-    return replace(lowered, depth_stops=ready.depth_stops)
-
-
-def _at_working_load(
-    entry: Variation,
-    athlete: Athlete,
-    school: School,
-    rules: TypicalRules,
-    *,
-    keep_shape: bool,
-    unloaded: bool,
-) -> _Ready | str:
-    """The variation at its working load, whatever the ceilings; or why it can't be done."""
-    plain = Case(athlete=athlete, variation=entry.id, school=school, frames="none")
-    usual = resolve(plain)
-    load, rule = typical_load_kg(usual, rules)
-    if unloaded:
-        load, rule = 0.0, "no weights at hand: unloaded"
-    # Defaults that this athlete can't do at this load are eased, and named with the option.
-    result = analyse(plain.changed(load_kg=load))
-    settings = {
-        key: value for key, value in result.case.given.items() if value != usual.settings[key]
-    }
-    case = result.case
-    stops = "no lean balances" if entry.depth in settings else ""
-    if keep_shape and rounds(result.shown):
-        shallower = _shallower(entry, result.case)
-        if shallower is None:
-            return "rounds the lower back at any depth"
-        settings |= {entry.depth: shallower}
-        stops = "the lower back rounds"
-        result = analyse(result.case.changed(settings={**case.settings, **settings}))
-    if result.error:
-        helped = _helped(entry, result.case, result.error, keep_shape=keep_shape)
-        if isinstance(helped, str):
-            return helped
-        result, changed = helped
-        settings |= changed
-    return _Ready(result, rule, settings, stops)
-
-
-def _shallower(entry: Variation, case: ResolvedCase) -> float | None:
-    """The depth at which the lower back still keeps its shape; None where there is none."""
-    furthest = deepest_unrounded(case)
-    if furthest is None:
-        return None
-    # A little short of the edge: what is lighter leans more.
-    back = 0.02 if furthest.unit == "m" else 2.0
-    deep = furthest.value - back * deeper_way(entry.depth)
-    return round(entry.settings[entry.depth].clamped(deep), 3)
-
-
-def _lowered(
-    case: ResolvedCase,
-    limits: Mapping[str, float],
-    joint: str,
-    settings: Mapping[str, float],
-    gym: Gym | None,
-) -> _Ready | str:
-    """The case with the most load that keeps every ceiling; or why none does."""
-    low = variation(case.variation).load_range_kg()[0]
-    loads = np.linspace(low, case.load_kg, LOADS_TRIED)
-    solved = at_loads(case, loads)
-    able = solved.feasible
-    sizes = {g.key: np.nan_to_num(solved.size(g)) for g in COACH_JOINTS}
-    fits = able & np.all([sizes[j] <= limits[j] + 1e-9 for j in limits], axis=0)
-    word = BY_KEY[joint].word
-    if joint in (HIP.key, KNEE.key) and solved.flexor_peak(BY_KEY[joint])[-1] >= sizes[joint][-1]:
-        word = f"{word}'s flexors"
-    if not fits.any():
-        if not able.any():
-            return f"too much for the {word}"
-        least = float(sizes[joint][able].min())
-        return f"too much for the {word}: {least:.0f} against {limits[joint]:.0f} N·m even at its lightest"
-    best = int(np.flatnonzero(fits)[-1])
-    # Between the last load that fits and the next, the peaks are as good as straight.
-    made = _made_below(case, _edge(loads, sizes, limits, best), gym)
-    if made is None:
-        return f"too much for the {word} with the lightest load that a gym makes"
-    result = analyse(with_load(case, made))
-    if result.error:
-        result = analyse(with_load(case, float(loads[best])))
-    return _Ready(result, f"lowered for the {word}", settings)
-
-
-def _made_below(case: ResolvedCase, most: float, gym: Gym | None) -> float | None:
-    """The heaviest load (kg) that a gym can make and that is no heavier; None where the lightest is."""
-    entry = variation(case.variation)
-    made = at_hand_kg(entry.id, entry.equipment, most, gym)
-    if made <= most:
-        return made
-    return 0.0 if entry.load is not None and entry.load.works_unloaded else None
-
-
-def _helped(
-    entry: Variation, case: ResolvedCase, problem: Problem, *, keep_shape: bool
-) -> tuple[Result, dict[str, float]] | str:
-    """A default that this athlete can't do at this load, with the setting that advice says would help."""
-    better = advised(case, problem)
-    key = better.key
-    if (
-        key not in entry.settings
-        or key == entry.depth
-        or not better.allowed
-        or better.value is None
-    ):
-        return better.text
-    low, high = (float(end) for end in better.allowed)
-    inside = 0.25 * (high - low)
-    value = round(min(max(float(better.value), low + inside), high - inside), 3)
-    result = analyse(case.changed(settings={**case.settings, key: value}))
-    if result.error or (keep_shape and rounds(result.shown)):
-        return better.text
-    return result, {key: value}
-
-
-def rounds(solved: Solved) -> bool:
-    """Whether the lower back flexes more than is ordinary."""
-    most = solved.pose.lumbar_flexion_rad
-    ordinary = landmark("ordinary_lumbar_flexion_deg")
-    return bool(most.size) and float(np.degrees(most.max())) > ordinary + 1e-6
-
-
-def _edge(
-    loads: Array, sizes: Mapping[str, Array], limits: Mapping[str, float], best: int
-) -> float:
-    if best + 1 >= len(loads):
-        return float(loads[best])
-    edges = [float(loads[best + 1])]
-    for joint, most in limits.items():
-        low, high = sizes[joint][best], sizes[joint][best + 1]
-        if high > most and high > low:
-            step = (loads[best + 1] - loads[best]) * (most - low) / (high - low)
-            edges.append(float(loads[best] + step))
-    return float(np.floor(10.0 * min(edges))) / 10.0
 
 
 def peaks_at_loads(case: ResolvedCase, loads_kg: Array) -> tuple[dict[str, Array], Flags]:
