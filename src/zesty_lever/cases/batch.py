@@ -21,7 +21,7 @@ from zesty_lever.physics.body import Body
 from zesty_lever.physics.forces import GRAVITY_M_S2, External
 from zesty_lever.physics.iterate import TOLERANCE, secant_guess, secant_root
 from zesty_lever.physics.lines import Line, Push, line_forces, turning_about
-from zesty_lever.physics.solve import Failure, Poses, Solved, solve
+from zesty_lever.physics.solve import Failure, Poses, Solved, ground_under, solve
 from zesty_lever.physics.tempo import (
     PROBE_PROGRESS,
     Instants,
@@ -362,7 +362,7 @@ class Batch:
 
         def delivered(share: Array) -> Array:
             batch = replace(self, settings={**given, "front_share": share})
-            return solve(batch.poses(DEEPEST), self.body, self.lines, DEEPEST, LEAST).ground.share
+            return ground_under(batch.poses(DEEPEST), self.body, self.lines, DEEPEST, LEAST).share
 
         asked = given["front_share"]
         if self.free in (None, "front_share"):
@@ -387,7 +387,9 @@ class Batch:
         right = {key: most(given[key]) for key, most in FAULTS.items() if key in given}
         if all(np.array_equal(given[key], value) for key, value in right.items()):
             return None
-        return replace(self, settings={**given, **right}).solve(instants, LEAST).ground.pair_N
+        batch, _ = replace(self, settings={**given, **right}).with_aid()
+        batch, _ = batch.with_share_delivered()
+        return ground_under(batch.poses(instants), batch.body, batch.lines, instants, LEAST).pair_N
 
     def _with_amount(self, key: str, amount: Array) -> Batch:
         return self.varied(settings={key: amount})

@@ -236,14 +236,28 @@ def solve(
         return _solve(poses, body, lines, instants, rule, least_pair_N)
 
 
-def _solve(
-    poses: Poses,
-    body: Body,
-    lines: Sequence[Line],
-    instants: Instants,
-    rule: str,
-    least_pair_N: Array | None,
-) -> Solved:
+def ground_under(
+    poses: Poses, body: Body, lines: Sequence[Line], instants: Instants, rule: str
+) -> Contacts:
+    """What the ground answers, as `solve` has it, and nothing else."""
+    with np.errstate(invalid="ignore", divide="ignore", over="ignore"):
+        acted = _acted_on(poses, body, lines, instants)
+        return solve_contacts(acted.poses.pose, acted.loaded, acted.poses.support, rule, None)
+
+
+@dataclass(frozen=True)
+class _Acted:
+    """The poses at the instants that are kept, and all that acts on them but the ground."""
+
+    poses: Poses
+    loads: External
+    supports: External
+    loaded: Wrench
+    acceleration: Array
+    pulling: tuple[Line, ...]
+
+
+def _acted_on(poses: Poses, body: Body, lines: Sequence[Line], instants: Instants) -> _Acted:
     if instants.moving:
         loads, acceleration = loads_along(body, poses.pose, instants.runs)
         loads, acceleration = _kept(loads, instants), _kept(acceleration, instants)
@@ -263,13 +277,26 @@ def _solve(
     supports = line_forces(body, pose, tuple(line for line in lines if line.aid), progress, up)
     carried = loads.joined(supports) if supports.names else loads
     loaded = on_pieces(carried, pose.pelvis_rad.shape)
+    return _Acted(poses, loads, supports, loaded, acceleration, pulling)
+
+
+def _solve(
+    poses: Poses,
+    body: Body,
+    lines: Sequence[Line],
+    instants: Instants,
+    rule: str,
+    least_pair_N: Array | None,
+) -> Solved:
+    acted = _acted_on(poses, body, lines, instants)
+    poses, loaded, pose = acted.poses, acted.loaded, acted.poses.pose
     contacts = solve_contacts(pose, loaded, poses.support, rule, least_pair_N)
     moments = _moments(pose, loaded, contacts)
     standing = poses.support.kind != "hooked" and "foot_right" in contacts.names
     fraction = under_foot(pose, contacts, "right") if standing else poses.pressure_fraction
     failures = (
         *poses.failures,
-        *_line_failures(body, pose, pulling),
+        *_line_failures(body, pose, acted.pulling),
         *_contact_failures(pose, poses.support, contacts, moving=instants.moving),
     )
     failures = _with_closure(poses, moments, failures)
@@ -277,11 +304,11 @@ def _solve(
         pose,
         poses.support,
         rule,
-        loads,
-        supports,
+        acted.loads,
+        acted.supports,
         contacts,
         moments,
-        acceleration,
+        acted.acceleration,
         np.broadcast_to(fraction, pose.pelvis_rad.shape),
         poses.bottom_deg,
         poses.solved & np.isfinite(moments.closure),
