@@ -166,6 +166,10 @@ class SecondCore:
         return None
 
 
+# The one of this program.
+SECOND_CORE = SecondCore()
+
+
 def main() -> None:
     """Answer until the pipe is closed."""
     from zesty_lever.analysis import analyse

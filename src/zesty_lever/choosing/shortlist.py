@@ -19,7 +19,7 @@ from zesty_lever.choosing.loading import (
     typical_load_kg,
     with_load,
 )
-from zesty_lever.choosing.second_core import SecondCore, Spans, Task
+from zesty_lever.choosing.second_core import SECOND_CORE, Spans, Task
 from zesty_lever.choosing.uncertainty import draw
 from zesty_lever.choosing.wishes import IN_NEWTON_METRES, Ceiling, Wish
 from zesty_lever.choosing.working import (
@@ -88,13 +88,7 @@ class RuledOut:
 
 # Lifts at their working loads, by all that they depend on: two athletes' catalogues.
 READY_KEPT = 128
-_SECOND_CORE = SecondCore()
 _READY: dict[tuple[str, bool, str], Ready | str] = {}
-
-
-def warm_up() -> None:
-    """Let the second core load its program before it is asked."""
-    _SECOND_CORE.start()
 
 
 def shortlist(
@@ -111,6 +105,7 @@ def shortlist(
 
     ``ranked_first`` gets the ranking before the intervals are worked out, which is most of the work.
     """
+    SECOND_CORE.start()
     limits = {c.joint: ceiling_Nm(athlete, c, school, rules) for c in wish.ceilings}
     whys = {entry.id: wish.why_not(entry) for entry in catalogue().values()}
     able = [name for name, why in whys.items() if not why]
@@ -162,7 +157,7 @@ def _all_loaded(
             found[name] = _READY[name, name in bare, text] = one
         tell(len(found) / len(names))
 
-    _SECOND_CORE.each(tasks, here, done)
+    SECOND_CORE.each(tasks, here, done)
     tell(1.0)
     return found
 
@@ -203,7 +198,7 @@ def _all_with_spans(
         if tell is not None:
             tell(RANKING_SHARE + (1.0 - RANKING_SHARE) * len(found) / len(ranked))
 
-    _SECOND_CORE.each([Task("spans", (ranked[i].case,)) for i in fresh], here, done, beat)
+    SECOND_CORE.each([Task("spans", (ranked[i].case,)) for i in fresh], here, done, beat)
     return [replace(o, spans=found[text]) for o, text in zip(ranked, texts, strict=True)]
 
 

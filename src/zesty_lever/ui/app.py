@@ -25,6 +25,8 @@ from zesty_lever.ui.window import WINDOW_SIZE, Window
 
 # What is worked out beside the window gives way to it this quickly, s.
 GIVES_WAY_S = 2e-4
+# When the window has come to rest after its start.
+SECOND_CORE_AFTER_MS = 2500
 
 PICTURE = "zesty-lever-window.png"
 
@@ -68,6 +70,7 @@ def start(*, demo: bool, exit_after_first_frame: bool, opened: Path | None = Non
         lock = window.lock
         window.show()
         QTimer.singleShot(0, _collect_garbage_again)
+        QTimer.singleShot(SECOND_CORE_AFTER_MS, _start_second_core)
         if opened is not None:
             window.papers.open_file(opened)
         if exit_after_first_frame:
@@ -88,6 +91,13 @@ def _collect_garbage_again() -> None:
     """What the start has made stays: it is not looked through again and again."""
     gc.freeze()
     gc.enable()
+
+
+def _start_second_core() -> None:
+    """Have the process that shares the work of long lists ready before it is asked for."""
+    from zesty_lever.choosing.second_core import SECOND_CORE
+
+    SECOND_CORE.start()
 
 
 def application() -> QApplication:
