@@ -154,7 +154,15 @@ def forget_demands() -> None:
 def _bare_text(case: Case) -> str:
     """A case by which its demand is known: without load, bests and all else that does not count."""
     bare = case.athlete.changed(
-        best_loads_kg={}, bests=(), name="", sore=(), strength_curves={}, measurements=()
+        # Whole numbers given in code are the same build.
+        height_m=float(case.athlete.height_m),
+        mass_kg=float(case.athlete.mass_kg),
+        best_loads_kg={},
+        bests=(),
+        name="",
+        sore=(),
+        strength_curves={},
+        measurements=(),
     )
     plain = Case(
         athlete=bare,

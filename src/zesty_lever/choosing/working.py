@@ -97,7 +97,8 @@ def at_working_loads(
     usual = [plain_case(asked.athlete, name, asked.school) for name in names]
     if asked.athlete.known_bests:
         # What is expected of each rests on its demand: all of them at once.
-        demands_for([case for case in usual if variation(case.variation).load is not None])
+        loaded = [name for name in names if variation(name).load is not None]
+        demands_for([_unresolved(asked, name) for name in loaded])
     loads = [
         (0.0, "no weights at hand: unloaded")
         if name in unloaded
