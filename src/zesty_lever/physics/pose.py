@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import cached_property
 
 import numpy as np
 
@@ -63,6 +64,10 @@ class Pose:
 
     def system_centre(self) -> Array:
         """Mass centre of athlete and loads, ``(3, ...)`` m."""
+        return self._centre
+
+    @cached_property
+    def _centre(self) -> Array:
         parts = (self.centres * self.masses, self.load_points * self.load_masses)
         moment = summed(part[:, row] for part in parts for row in range(part.shape[1]))
         centre: Array = moment / self.system_mass_kg()

@@ -5,11 +5,20 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
-from math import ceil, floor
+from math import ceil, floor, hypot
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
-from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPdfWriter, QPen, QPixmap
+from PySide6.QtGui import (
+    QBrush,
+    QColor,
+    QPainter,
+    QPainterPath,
+    QPdfWriter,
+    QPen,
+    QPixmap,
+    QTransform,
+)
 
 from zesty_lever.analysis import Result
 from zesty_lever.physics.vectors import Array
@@ -94,38 +103,109 @@ def _paint_slope(painter: QPainter, view: View, theme: Theme, result: Result) ->
     painter.drawEllipse(view.point(ankle - 0.085 * under), 0.7 * radius, 0.7 * radius)
 
 
+# Parts along a straight line: their profile, from one point to another.
+LIMBS = {
+    "upper_arm": (UPPER_ARM, "shoulder_right", "elbow_right"),
+    "forearm": (FOREARM, "elbow_right", "wrist_right"),
+    "shank_left": (SHANK, "ankle_left", "knee_left"),
+    "thigh_left": (THIGH, "knee_left", "hip_left"),
+    "shank_right": (SHANK, "ankle_right", "knee_right"),
+    "thigh_right": (THIGH, "knee_right", "hip_right"),
+}
+# How much of the way from the shoulders to the top of the head is neck.
+NECK_SHARE = 0.42
+# Lengths of limbs that are drawn alike, m.
+SAME_LENGTH_M = 5e-4
+
+
+def _sides_seen(result: Result) -> tuple[str, ...]:
+    """Whose legs are drawn, in drawing order."""
+    return ("left", "right") if legs_differ(result) else ("right",)
+
+
+def _trunk(result: Result, frame: int) -> Array:
+    """Outline ``(2, n)`` m of the trunk, bent where the lower back is."""
+    pose, size = result.shown.pose, result.case.athlete.height_m
+    shoulder, hips = pose.points["shoulder_mid"][:, frame], pose.points["hip_mid"][:, frame]
+    pelvis, line = float(pose.pelvis_rad[frame]), shoulder - hips
+    reach = 0.45 * float(np.hypot(line[0], line[1]))
+    control = hips + reach * np.array([np.sin(pelvis), np.cos(pelvis), 0.0])
+    spine = bent_line(hips, control, shoulder, len(TRUNK[0]))
+    return sleeve(spine, *(size * np.array(side) for side in TRUNK))
+
+
+def _neck_ends(result: Result, frame: int) -> tuple[Array, Array]:
+    shoulder, top = (result.shown.pose.points[n][:, frame] for n in ("shoulder_mid", "head_top"))
+    return shoulder, shoulder + NECK_SHARE * (top - shoulder)
+
+
 def body_parts(result: Result, frame: int) -> dict[str, Array]:
     """Outlines ``(2, n)`` m of the body's parts in the side view, in drawing order."""
-    pose = result.shown.pose
-    size = result.case.athlete.height_m
+    points, size = result.shown.pose.points, result.case.athlete.height_m
 
-    def at(name: str) -> Array:
-        point: Array = pose.points[name][:, frame]
-        return point
+    def straight(name: str) -> Array:
+        profile, start, end = LIMBS[name]
+        widths = (size * np.array(side) for side in profile)
+        return limb(points[start][:, frame], points[end][:, frame], *widths)
 
-    def wide(profile: tuple[list[float], list[float]]) -> tuple[Array, Array]:
-        return size * np.array(profile[0]), size * np.array(profile[1])
-
-    shoulder, top = at("shoulder_mid"), at("head_top")
-    pelvis, trunk_line = float(pose.pelvis_rad[frame]), shoulder - at("hip_mid")
-    reach = 0.45 * float(np.hypot(trunk_line[0], trunk_line[1]))
-    control = at("hip_mid") + reach * np.array([np.sin(pelvis), np.cos(pelvis), 0.0])
-    spine = bent_line(at("hip_mid"), control, shoulder, len(TRUNK[0]))
-    neck_end = shoulder + 0.42 * (top - shoulder)
     parts = {
-        "neck": limb(shoulder, neck_end, *wide(NECK)),
-        "trunk": sleeve(spine, *wide(TRUNK)),
-        "upper_arm": limb(at("shoulder_right"), at("elbow_right"), *wide(UPPER_ARM)),
-        "forearm": limb(at("elbow_right"), at("wrist_right"), *wide(FOREARM)),
+        "neck": limb(*_neck_ends(result, frame), *(size * np.array(side) for side in NECK)),
+        "trunk": _trunk(result, frame),
+        "upper_arm": straight("upper_arm"),
+        "forearm": straight("forearm"),
     }
-    for side in ("left", "right"):
-        if side == "right" or legs_differ(result):
-            parts |= {
-                f"foot_{side}": _foot(result, frame, size, side),
-                f"shank_{side}": limb(at(f"ankle_{side}"), at(f"knee_{side}"), *wide(SHANK)),
-                f"thigh_{side}": limb(at(f"knee_{side}"), at(f"hip_{side}"), *wide(THIGH)),
-            }
+    for side in _sides_seen(result):
+        parts |= {
+            f"foot_{side}": _foot(result, frame, size, side),
+            f"shank_{side}": straight(f"shank_{side}"),
+            f"thigh_{side}": straight(f"thigh_{side}"),
+        }
     return parts
+
+
+def _paths(result: Result, frame: int, view: View) -> dict[str, QPainterPath]:
+    """The same on screen. Straight parts are drawn once for each length, then turned and moved into their place."""
+    points, size = result.shown.pose.points, result.case.athlete.height_m
+    paths = {
+        "neck": _limb_path(NECK, size, view, *_neck_ends(result, frame)),
+        "trunk": path_of(_trunk(result, frame), view),
+    }
+    sides = _sides_seen(result)
+    for name, (profile, start, end) in LIMBS.items():
+        if not name.endswith("left") or "left" in sides:
+            ends = points[start][:, frame], points[end][:, frame]
+            paths[name] = _limb_path(profile, size, view, *ends)
+    for side in sides:
+        paths[f"foot_{side}"] = path_of(_foot(result, frame, size, side), view)
+    return paths
+
+
+def _limb_path(
+    profile: tuple[list[float], list[float]], size: float, view: View, start: Array, end: Array
+) -> QPainterPath:
+    x, y = float(start[0]), float(start[1])
+    along, up = float(end[0]) - x, float(end[1]) - y
+    length = max(hypot(along, up), SAME_LENGTH_M)
+    upright = _upright_limb(
+        tuple(profile[0]), tuple(profile[1]), size, round(length / SAME_LENGTH_M)
+    )
+    # A metre along the limb runs from its start to its end, a metre across to the right of that way.
+    s, ahead, above = view.scale, along / length, up / length
+    place = QTransform(s * above, s * ahead, s * ahead, -s * above, 0.0, 0.0)
+    at = view.at(x, y)
+    moved = place.map(upright)
+    moved.translate(at)
+    return moved
+
+
+@lru_cache(maxsize=256)
+def _upright_limb(
+    front: tuple[float, ...], back: tuple[float, ...], size: float, length: int
+) -> QPainterPath:
+    """A limb that runs straight up from the origin, in metres; ``length`` in `SAME_LENGTH_M`."""
+    top = np.array([0.0, length * SAME_LENGTH_M])
+    outline = limb(np.zeros(2), top, size * np.array(front), size * np.array(back))
+    return path_of(outline, View(1.0, 0.0, 0.0), up=1.0)
 
 
 def legs_differ(result: Result) -> bool:
@@ -162,10 +242,9 @@ def paint_figure(painter: QPainter, view: View, theme: Theme, result: Result, fr
     """The solid figure with its load."""
     flesh, deep = QColor(theme.flesh), QColor(theme.flesh_deep)
     outline = QPen(QColor(theme.ink), 1.3, j=Qt.PenJoinStyle.RoundJoin)
-    parts = body_parts(result, frame)
+    paths = _paths(result, frame, view)
     paint_load(painter, view, theme, result, frame, behind=True)
     _paint_head(painter, view, result, frame, QBrush(flesh), outline)
-    paths = {name: path_of(part, view) for name, part in parts.items()}
     painter.setPen(outline)
     painter.setBrush(deep)
     if "thigh_left" in paths:

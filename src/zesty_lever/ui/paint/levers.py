@@ -183,6 +183,10 @@ def paint_joint_dot(
         painter.drawPolygon(QPolygonF([at + p for p in points]))
 
 
+# How far labels stay apart, px.
+APART = 2.0
+
+
 class Chips:
     """Places small labels so that none covers another."""
 
@@ -249,13 +253,20 @@ class Chips:
 
     def _free_place(self, box: QRectF) -> QRectF:
         """The nearest place up or down where the box touches no other."""
+        top, low = box.top(), box.bottom()
+        # Only what stands in the same columns can be in the way: from where to where it goes.
+        left, right = box.left() - APART, box.right() + APART
+        columns = [
+            (t.top() - APART, t.bottom() + APART)
+            for t in self.taken
+            if t.left() < right and t.right() > left
+        ]
         for step in range(40):
-            for way in (1, -1) if step else (1,):
-                moved = box.translated(0, way * step * 7.0)
-                inside = moved.top() >= self._area.top() and moved.bottom() <= self._area.bottom()
-                if inside and not any(
-                    moved.adjusted(-2, -2, 2, 2).intersects(t) for t in self.taken
-                ):
+            for by in (7.0 * step, -7.0 * step) if step else (0.0,):
+                if top + by < self._area.top() or low + by > self._area.bottom():
+                    continue
+                if all(low + by <= start or top + by >= end for start, end in columns):
+                    moved = box.translated(0, by)
                     self.taken.append(moved)
                     return moved
         self.taken.append(box)

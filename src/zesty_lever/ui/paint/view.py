@@ -85,10 +85,10 @@ def bent_line(start: Array, control: Array, end: Array, count: int) -> Array:
     return line
 
 
-def path_of(outline: Array, view: View) -> QPainterPath:
-    """Closed screen path of an outline ``(2, n)`` m."""
+def path_of(outline: Array, view: View, up: float = -1.0) -> QPainterPath:
+    """Closed screen path of an outline ``(2, n)`` m; ``up``: which way up is (on the screen minus)."""
     x = view.origin_x + view.scale * outline[0]
-    y = view.floor_y - view.scale * outline[1]
+    y = view.floor_y + up * view.scale * outline[1]
     polygon = QPolygonF([QPointF(a, b) for a, b in zip(x.tolist(), y.tolist(), strict=True)])
     path = QPainterPath()
     path.addPolygon(polygon)
