@@ -222,6 +222,14 @@ def expected_best(strength: Strength, name: str, school: School = "even") -> Exp
 
     Raises `CaseError` where the lift can't stand.
     """
+    kept, key = strength.expected, (name, school)
+    if key not in kept:
+        kept[key] = _expected_best(strength, name, school)
+    found: Expected | None = kept[key]
+    return found
+
+
+def _expected_best(strength: Strength, name: str, school: School) -> Expected | None:
     athlete, entry = strength.athlete, variation(name)
     tested = [b.load_kg for b in athlete.known_bests if _is_tested(b, name)]
     if tested:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -77,6 +78,11 @@ class Strength:
     known: tuple[str, ...]
     odd: tuple[str, ...] = ()
     left_out: tuple[str, ...] = ()
+
+    @cached_property
+    def expected(self) -> dict[tuple[str, str], Any]:
+        """Bests expected already, by lift and school."""
+        return {}
 
     @property
     def calibrated(self) -> bool:

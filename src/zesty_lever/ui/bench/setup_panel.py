@@ -299,13 +299,20 @@ class SetupPanel(QScrollArea):
             key: self._row(setting, solvable=key in chosen.solvable)
             for key, setting in chosen.settings.items()
         }
+        now = list(self.rows.values())
+        if now == before:
+            return
         for row in before:
-            self._rows_box.removeWidget(row)
             if self.rows.get(row.setting.key) is not row:
+                self._rows_box.removeWidget(row)
                 row.put_away()
-        for row in self.rows.values():
-            self._rows_box.addWidget(row)
-            row.show()
+        for place, row in enumerate(now):
+            # What stands in its place already is left there: every move asks for the column to be laid out.
+            if self._rows_box.indexOf(row) != place:
+                self._rows_box.removeWidget(row)
+                self._rows_box.insertWidget(place, row)
+            if row.isHidden():
+                row.show()
         in_tab_order(
             self.loads.up_row.spin,
             *(field for row in self.rows.values() for field in row.fields),
