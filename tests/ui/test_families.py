@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QApplication
 
 from zesty_lever.bench import edits
 from zesty_lever.ui.bench.load_editor import ADDED
-from zesty_lever.ui.paint.figure import body_parts
+from zesty_lever.ui.paint.body_side import body_parts
 from zesty_lever.ui.paint.levers import lever_marks
 
 

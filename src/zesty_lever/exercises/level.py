@@ -28,10 +28,10 @@ from zesty_lever.frozen import dataclass
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.contacts import Place, Support
 from zesty_lever.physics.iterate import broyden_pair, root_by_looks, secant_root
+from zesty_lever.physics.leg_trials import LegTrial
 from zesty_lever.physics.legs import (
     Foot,
     Leg,
-    LegTrial,
     mirror,
     place_leg,
     straight_leg_side_length,

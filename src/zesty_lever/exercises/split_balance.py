@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from zesty_lever.exercises.split_stance import Legs, SplitStance
-from zesty_lever.physics.legs import Foot, LegTrial, ReachTrial, hang_leg
+from zesty_lever.physics.leg_trials import LegTrial, ReachTrial
+from zesty_lever.physics.legs import Foot, hang_leg
 from zesty_lever.physics.pose import foot_centre
 from zesty_lever.physics.vectors import Array, vector
 

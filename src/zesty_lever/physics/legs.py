@@ -105,7 +105,7 @@ def place_foot(body: Body, half_stance_m: Array, toe_out_rad: Array, pitch_rad: 
 
 
 @dataclass(frozen=True)
-class _Thigh:
+class ThighPlace:
     """Where knee and hip come to lie for one sideways term.
 
     The knee's height over the ankle (m), the root of its equation, and the thigh's sideways and side-view
@@ -119,7 +119,7 @@ class _Thigh:
 
 
 @dataclass(frozen=True)
-class _Sideways:
+class Sideways:
     """The equation of a leg's sideways term c, m; names as in `place_leg`."""
 
     shank: Array
@@ -156,7 +156,7 @@ class _Sideways:
         """A first guess of the sideways term, m: that of a leg in the side-view plane."""
         return self.wanted(self.shank * np.sin(shin_rad) - self.thigh * self.along)
 
-    def at(self, outward: Array) -> _Thigh:
+    def at(self, outward: Array) -> ThighPlace:
         """Knee and hip for a sideways term."""
         shank_2, thigh_2 = self.squares
         half_b = self.over_toes * outward
@@ -165,7 +165,7 @@ class _Sideways:
         up = (root - half_b) / self.a
         sideways = self.to_hip_out - up * self.over_toes - outward
         side_view = np.sqrt(np.maximum(thigh_2 - sideways * sideways, 0.0))
-        return _Thigh(up, root, sideways, side_view)
+        return ThighPlace(up, root, sideways, side_view)
 
     @cached_property
     def rises(self) -> tuple[Array, Array]:
@@ -173,14 +173,14 @@ class _Sideways:
         over, a = self.over_toes, self.a
         return (over * over - a) / a, over / a
 
-    def slopes(self, outward: Array, at: _Thigh) -> tuple[Array, Array]:
+    def slopes(self, outward: Array, at: ThighPlace) -> tuple[Array, Array]:
         """How the knee's height and the thigh's side-view length rise with the sideways term, m a metre."""
         by_root, always = self.rises
         rise = by_root * outward / np.maximum(at.root, LEAST_M) - always
         side_view = at.sideways * (rise * self.over_toes + 1.0) / np.maximum(at.side_view, LEAST_M)
         return rise, side_view
 
-    def step(self, outward: Array, at: _Thigh, slopes: tuple[Array, Array]) -> Array:
+    def step(self, outward: Array, at: ThighPlace, slopes: tuple[Array, Array]) -> Array:
         """Newton's next step of the sideways term, m."""
         gap = self.wanted(at.up * self.lean - at.side_view * self.along) - outward
         rise, side_view = slopes
@@ -188,7 +188,7 @@ class _Sideways:
         found: Array = gap / (self.straight * self.turn * ahead + 1.0)
         return found
 
-    def settle(self, outward: Array) -> tuple[Array, _Thigh]:
+    def settle(self, outward: Array) -> tuple[Array, ThighPlace]:
         """The sideways term to 1e-9 m, sample by sample, and what it gives."""
         active = np.ones(np.shape(outward), dtype=bool)
         at = self.at(outward)
@@ -201,7 +201,7 @@ class _Sideways:
                 break
         return outward, at
 
-    def stepped(self, outward: Array) -> tuple[Array, _Thigh]:
+    def stepped(self, outward: Array) -> tuple[Array, ThighPlace]:
         """One step of the sideways term from a guess: the term, and what it gives."""
         at = self.at(outward)
         outward = outward + self.step(outward, at, self.slopes(outward, at))
@@ -238,7 +238,7 @@ def place_leg(
     bent = smoothstep((shin_rad + 0.5 * np.pi - thigh_rad) / STRAIGHTENS_BELOW_RAD)
     angles = (shin_rad, thigh_rad, np.tan(toe_out_rad))
     offset, to_hip_out = track_m / np.cos(toe_out_rad), half_hips - foot.ankle[2]
-    track = _sideways(body, angles, bent, offset, to_hip_out)
+    track = sideways_of(body, angles, bent, offset, to_hip_out)
     outward = start_outward_m
     if outward is None:
         outward = track.first(angles[0])
@@ -253,115 +253,19 @@ def place_leg(
     return Leg(foot, knee, hip, bent, short, outward)
 
 
-def _sideways(
+def sideways_of(
     body: Body,
     angles: tuple[Array, Array, Array],
     bent: Array,
     offset: Array,
     to_hip_out: Array,
-) -> _Sideways:
+) -> Sideways:
     """The equation of a leg's sideways term; ``angles``: shin, thigh (rad), tan of toe-out."""
     shank, thigh = body.lengths["shank"], body.lengths["thigh"]
     shin_rad, thigh_rad, turn = angles
     straight = (1.0 - bent) * (shank / (shank + thigh))
     lean, along = np.tan(shin_rad), np.cos(thigh_rad)
-    return _Sideways(shank, thigh, lean, turn, along, straight, offset, to_hip_out)
-
-
-class LegTrial:
-    """Where knee and hip of a right leg lie, for a search that asks again and again.
-
-    The numbers of `place_leg`, without points in space; each call takes one step of the sideways term from
-    where the last one left it, so what it tells is exact once the search has come to rest.
-    """
-
-    def __init__(self, body: Body, foot: Foot, toe_out_rad: Array, track_m: Array) -> None:
-        self._body, self._foot = body, foot
-        self._turn = np.tan(toe_out_rad)
-        self._offset = track_m / np.cos(toe_out_rad)
-        self._half_hips = 0.5 * body.lengths["hip_width"]
-        self._outward_m: Array | None = None
-
-    def ahead(self, shin_rad: Array, thigh_rad: Array) -> tuple[Array, Array]:
-        """Knee and hip ahead of the ankle, m."""
-        track, at = self._asked(shin_rad, thigh_rad, self._half_hips)
-        knee = at.up * track.lean
-        return knee, knee - at.side_view * track.along
-
-    def places(
-        self, shin_rad: Array, thigh_rad: Array, hip_out_m: Array
-    ) -> tuple[tuple[Array, Array, Array], tuple[Array, Array]]:
-        """Knee (ahead, up, outward) and hip (ahead, up) of a leg whose hip lies so far outward, m."""
-        track, at = self._asked(shin_rad, thigh_rad, hip_out_m)
-        x, y, z = self._foot.ankle
-        knee_x, knee_y = x + at.up * track.lean, y + at.up
-        knee_z = z + at.up * track.over_toes + self._outward_m
-        hip_y = knee_y + at.side_view * np.sin(thigh_rad)
-        return (knee_x, knee_y, knee_z), (knee_x - at.side_view * track.along, hip_y)
-
-    def _asked(
-        self, shin_rad: Array, thigh_rad: Array, hip_out_m: Array
-    ) -> tuple[_Sideways, _Thigh]:
-        """The leg's equation, and what its sideways term gives."""
-        bent = smoothstep((shin_rad + 0.5 * np.pi - thigh_rad) / STRAIGHTENS_BELOW_RAD)
-        to_hip_out = hip_out_m - self._foot.ankle[2]
-        angles = (shin_rad, thigh_rad, self._turn)
-        track = _sideways(self._body, angles, bent, self._offset, to_hip_out)
-        start = self._outward_m
-        if start is None or start.shape != np.broadcast_shapes(shin_rad.shape, thigh_rad.shape):
-            start = track.first(shin_rad)
-        self._outward_m, at = track.stepped(start)
-        return track, at
-
-
-class ReachTrial:
-    """Where the knee of a leg between a given ankle and a hip lies, for a search that asks again and again.
-
-    The numbers of `reach_leg` for a knee that tracks over the toes, without points in space.
-    """
-
-    def __init__(self, body: Body, foot: Foot, toe_out_rad: Array) -> None:
-        shank, thigh = body.lengths["shank"], body.lengths["thigh"]
-        self._foot, self._turn = foot, np.tan(toe_out_rad)
-        self._shank_2, self._both_2 = shank * shank, 2.0 * shank * thigh
-        self._apart_2 = self._shank_2 - thigh * thigh
-        self._sum_2 = self._shank_2 + thigh * thigh
-        self._share = shank / (shank + thigh)
-        self._least = np.abs(shank - thigh) + NEARLY_FOLDED_M
-        self._most = (shank + thigh) * NEARLY_STRAIGHT
-
-    def knee_and_hip(
-        self, hip_x: Array, hip_y: Array, hip_z: Array
-    ) -> tuple[tuple[Array, Array], tuple[Array, Array]]:
-        """Knee and hip (ahead, outward) of a leg to a hip, m: the hip comes nearer where the leg is too short."""
-        ankle_x, ankle_y, ankle_z = self._foot.ankle
-        line_x, line_y, line_z = hip_x - ankle_x, hip_y - ankle_y, hip_z - ankle_z
-        full = np.sqrt(line_x * line_x + line_y * line_y + line_z * line_z)
-        distance = np.minimum(np.maximum(full, self._least), self._most)
-        x, y, z = line_x / full, line_y / full, line_z / full
-        distance_2 = distance * distance
-        along = (self._apart_2 + distance_2) / (2.0 * distance)
-        radius = np.sqrt(np.maximum(self._shank_2 - along * along, 0.0))
-        bend = np.minimum(np.maximum((distance_2 - self._sum_2) / self._both_2, -1.0), 1.0)
-        bent = smoothstep(np.arccos(bend) / STRAIGHTENS_BELOW_RAD)
-        # Two ways off the line from ankle to hip: ahead (y, -x, 0) and aside, which has only -level sideways.
-        level = np.sqrt(x * x + y * y)
-        on_ahead = -self._turn * y / level
-        on_aside = -level - self._turn * z * x / level
-        offset = (1.0 - bent) * self._share * (line_z - self._turn * line_x)
-        wanted = offset - along * (z - self._turn * x)
-        size = np.sqrt(on_ahead * on_ahead + on_aside * on_aside)
-        reach = radius * size
-        c = wanted / np.where(reach > LEAST_RADIUS_M, reach, 1.0)
-        c = np.minimum(np.maximum(c, -1.0), 1.0)
-        s = np.sqrt(1.0 - c * c)
-        # Of both ways round the one that keeps the knee ahead.
-        s = np.where(on_aside <= 0.0, s, -s)
-        ahead = (on_ahead * c - on_aside * s) / size
-        aside = (on_aside * c + on_ahead * s) / size
-        knee_x = ankle_x + along * x + radius * (ahead * y + aside * z * x) / level
-        knee_z = ankle_z + along * z - radius * aside * level
-        return (knee_x, knee_z), (ankle_x + distance * x, ankle_z + distance * z)
+    return Sideways(shank, thigh, lean, turn, along, straight, offset, to_hip_out)
 
 
 def reach_leg(body: Body, foot: Foot, hip: Array, toe_out_rad: Array, track_m: Array) -> Leg:
