@@ -6,6 +6,7 @@ it can't be started. Its numbers are those of this process.
 
 from __future__ import annotations
 
+import atexit
 import os
 import pickle
 import select
@@ -60,6 +61,8 @@ class SecondCore:
             )
         except OSError:
             self._given_up = True
+            return
+        atexit.register(self.close)
 
     def each(
         self,
