@@ -338,6 +338,7 @@ def test_equal_demand_needs_no_load_where_bodyweight_is_already_more(tmp_path, c
     assert "the answer is no load" in out
 
 
+@pytest.mark.slow
 def test_ten_thousand_cases_in_constant_memory(tmp_path):
     """Peak memory of 4,000 cases is that of 1,000 within 20 MB: batches, never all at once."""
     peaks = []

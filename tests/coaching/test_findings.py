@@ -106,6 +106,7 @@ def test_every_finding_appears_and_shrinks_when_its_cue_is_followed(build, code)
     assert told.size_after <= 0.75 * found.size
 
 
+@pytest.mark.slow
 def test_most_builds_show_every_fault():
     """The check above would be empty if faults rarely appeared: each does in at least a third of builds."""
     from builders import builds
@@ -174,7 +175,11 @@ def test_schools_flag_different_things():
     assert "knee-past-toe" not in codes["knees-travel"]
 
 
-@pytest.mark.parametrize("number", range(30))
+# A third of the builds is quick; all thirty are looked at in the slow tests.
+BUILDS = [pytest.param(n, marks=[pytest.mark.slow] if n % 3 else []) for n in range(30)]
+
+
+@pytest.mark.parametrize("number", BUILDS)
 def test_a_school_s_own_default_raises_none_of_its_findings(number):
     """Every build, each by one school in turn, every variation at its working load: nothing to remark on."""
     build, school = list(builds())[number], SCHOOLS[number // 3 % 3]
@@ -187,6 +192,7 @@ def test_a_school_s_own_default_raises_none_of_its_findings(number):
         assert findings(result) == [], (result.case.variation, school)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("limits", "own"),
     [

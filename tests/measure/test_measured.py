@@ -84,6 +84,7 @@ def test_only_the_last_rep_from_the_front_caves():
     assert third.distances_m["knee_track_right"] == pytest.approx(-0.035, abs=0.015)
 
 
+@pytest.mark.slow
 def test_side_and_front_add_up():
     """What the side saw stays when the front is measured with it as settings, and makes the front surer."""
     side = measured("squat-side").case

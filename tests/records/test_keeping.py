@@ -95,6 +95,7 @@ def check_nothing_lost(acknowledged, store, journal, person):
     store.close()
 
 
+@pytest.mark.slow
 def test_killed_ten_times_nothing_acknowledged_is_lost(tmp_path):
     acknowledged, store, journal, person = killed_at_random(tmp_path, 10, seed=1)
     assert len(acknowledged) > 15
