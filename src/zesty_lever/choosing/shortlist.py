@@ -49,6 +49,8 @@ TOLD_NM = 15.0
 RANKING_SHARE = 0.4
 # Draws of strength that uses are the medians of.
 RANKING_DRAWS = 100
+# Scores that differ beyond this digit only are the same.
+SAME_SCORE_DIGITS = 6
 
 
 @dataclass(frozen=True)
@@ -240,7 +242,8 @@ def _ranked(ready: Sequence[Ready], wish: Wish, athlete: Athlete, school: School
                 depth_stops=item.depth_stops,
             )
         )
-    return sorted(options, key=lambda o: -o.score)
+    # As good as the same: in the catalogue's order, whatever the last digits are.
+    return sorted(options, key=lambda o: -round(o.score, SAME_SCORE_DIGITS))
 
 
 # Intervals worked out already, by the text of their case: another wish ranks the same cases.
