@@ -322,11 +322,27 @@ def advised(case: ResolvedCase, problem: Problem) -> Problem:
     value = case.settings.get(problem.key)
     allowed = None if value is None else allowed_range(case, problem.key)
     if allowed is None or value is None:
-        text = f"No {setting.name.lower()} alone helps: change depth, shin or trunk."
+        text = f"No {setting.name.lower()} alone helps: change {_others(case, problem.key)}."
         return replace(problem, text=f"{problem.text} {text}")
     bounds = [float(f"{bound:.4g}") for bound in allowed]
     text = _works(setting.name, setting.unit, float(value), allowed)
     return replace(problem, text=f"{problem.text} {text}.", allowed=bounds)
+
+
+def _others(case: ResolvedCase, key: str) -> str:
+    """What else there is to change where one setting alone does not help, in words."""
+    chosen = variation(case.variation)
+    words = {
+        chosen.depth: "depth",
+        "shin_deg": "shin",
+        "trunk_deg": "trunk",
+        "band_N_m": "the band",
+        "bench_slope_deg": "the bench",
+    }
+    first, *more = [
+        word for own, word in words.items() if own in chosen.settings and own != key
+    ] or ["the load"]
+    return f"{', '.join([first, *more[:-1]])} or {more[-1]}" if more else first
 
 
 def _works(name: str, unit: str, value: float, allowed: tuple[float, float]) -> str:

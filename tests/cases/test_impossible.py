@@ -8,7 +8,7 @@ from builders import case_of
 from zesty_lever.analysis import analyse, analyse_many
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.exercises.catalogue import catalogue
-from zesty_lever.feasibility import nearest_drawable
+from zesty_lever.feasibility import advised, nearest_drawable
 from zesty_lever.problems import CaseError
 
 # Found by trying at random: nothing near them was drawn, or nothing was there to blame.
@@ -88,3 +88,12 @@ def test_anything_that_is_allowed(name):
         near = result if result.frames else analyse(nearest_drawable(result.case))
         assert near.frames
         assert result.feasible or result.error.text
+
+
+def test_what_else_to_change_is_never_the_setting_itself():
+    """Where one setting alone does not help, the others are named, the band too."""
+    case = analyse(case_of("band-hinge", 0, {"mass_kg": 60}, settings={"band_N_m": 2500.0})).case
+    result = analyse(case)
+    told = advised(case, result.error).text
+    assert "No trunk alone helps" in told
+    assert told.endswith("change shin or the band.")

@@ -442,7 +442,8 @@ def effort_words(told: Effort, *, loaded: bool) -> str:
         median, low, high = ends
         words += f"; a best of about {median} is expected ({low} to {high}{', rough' if best.rough else ''})"
     if told.other:
-        words += f"; {told.other} comes first"
+        comes = "come" if " and " in told.other else "comes"
+        words += f"; {told.other} {comes} first"
     return minus(f"{words}. {told.basis.capitalize()}.")
 
 
