@@ -15,6 +15,7 @@ import sys
 import threading
 from collections import deque
 from collections.abc import Callable, Sequence
+from functools import partial
 from typing import Any, TypeVar
 
 from zesty_lever.frozen import dataclass
@@ -97,7 +98,8 @@ class SecondCore:
         # Places of the tasks that are over there, in the order in which they will be answered.
         over_there: deque[int] = deque()
         while front <= back or over_there:
-            while front < back and len(over_there) < AHEAD and self._ask(tasks[back]):
+            # Never more than are left here: both sides come to the end together.
+            while len(over_there) < min(AHEAD, back - front) and self._ask(tasks[back]):
                 over_there.append(back)
                 back -= 1
             if front <= back:
@@ -175,15 +177,16 @@ SECOND_CORE = SecondCore()
 
 def main() -> None:
     """Answer until the pipe is closed."""
-    from zesty_lever.analysis import analyse
-    from zesty_lever.choosing.shortlist import spans_of
+    from zesty_lever.analysis import Result
+    from zesty_lever.choosing.shortlist import spans_of_case
     from zesty_lever.choosing.working import at_working_loads
     from zesty_lever.memory import keep_freed_memory
 
     keep_freed_memory()
+    results: dict[str, Result] = {}
     answer_to: dict[str, Callable[..., Any]] = {
-        "loads": at_working_loads,
-        "spans": lambda case: spans_of(analyse(case)),
+        "loads": partial(at_working_loads, results=results),
+        "spans": partial(spans_of_case, results=results),
     }
     answers = os.fdopen(os.dup(1), "wb")
     os.dup2(2, 1)

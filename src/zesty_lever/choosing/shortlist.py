@@ -181,12 +181,12 @@ def _all_with_spans(
     """Options with their intervals: those that are not kept are worked out, on a second core too where there is one."""
     texts = [_text_of(option.case) for option in ranked]
     fresh = [i for i, text in enumerate(texts) if text not in _SPANS]
+    # First what was ranked here, last what was ranked over there: each side has those results still.
+    fresh.sort(key=lambda i: ranked[i].case.variation not in results)
     found = {text: _SPANS[text] for text in texts if text in _SPANS}
 
     def here(at: int) -> Spans:
-        case = ranked[fresh[at]].case
-        known = results.get(case.variation)
-        return spans_of(known if known and known.case == case else analyse(case))
+        return spans_of_case(ranked[fresh[at]].case, results)
 
     def done(at: int, spans: Spans) -> None:
         text = texts[fresh[at]]
@@ -259,6 +259,12 @@ def _with_spans(option: Option, result: Result) -> Option:
             _SPANS.clear()
         _SPANS[text] = spans_of(result)
     return replace(option, spans=_SPANS[text])
+
+
+def spans_of_case(case: ResolvedCase, results: Mapping[str, Result]) -> Spans:
+    """The same of a case, from its result where that is at hand (by variation)."""
+    known = results.get(case.variation)
+    return spans_of(known if known is not None and known.case == case else analyse(case))
 
 
 def spans_of(result: Result) -> Spans:
