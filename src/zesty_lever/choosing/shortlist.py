@@ -157,9 +157,12 @@ def _all_loaded(
             _READY.clear()
         for name, one in zip(groups[at], ready, strict=True):
             found[name] = _READY[name, name in bare, text] = one
+        beat()
+
+    def beat() -> None:
         tell(len(found) / len(names))
 
-    SECOND_CORE.each(tasks, here, done)
+    SECOND_CORE.each(tasks, here, done, beat)
     tell(1.0)
     return found
 
