@@ -25,7 +25,8 @@ from zesty_lever.log.entry import DoneSet, Pain
 from zesty_lever.plan.calendar import Appointment, calendar_text
 from zesty_lever.problems import CaseError
 from zesty_lever.records import documents, entries, keeping, people, sums
-from zesty_lever.records.erasing import erase, is_erased
+from zesty_lever.records.erased import is_erased
+from zesty_lever.records.erasing import erase
 from zesty_lever.records.exporting import export_csv, export_lines, export_person
 from zesty_lever.records.importing import import_lines
 from zesty_lever.records.journal import Journal

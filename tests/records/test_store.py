@@ -22,6 +22,7 @@ from zesty_lever.problems import CaseError
 from zesty_lever.records import documents, entries, ids, people, sums
 from zesty_lever.records import tables as t
 from zesty_lever.records.deciding import decisions_of, keep_decisions
+from zesty_lever.records.erasing import erase
 from zesty_lever.records.store import NEWEST, open_store
 from zesty_lever.records.versioned import ChangedMeanwhileError
 from zesty_lever.wording.records import decision_words
@@ -190,6 +191,19 @@ def test_bench_athletes_are_taken_over_once(store):
     assert len(people.people(store)) == 2
     changed = [bench[0].changed(mass_kg=70), bench[1]]
     assert people.differing(store, changed, first) == [0]
+
+
+def test_a_bench_that_still_has_an_erased_athlete_does_not_enter_them_again(store):
+    bench = [WOMAN, WOMAN.changed(name="Aud", height_m=1.80)]
+    known = people.take_over(store, bench, [], MONDAY)
+    erase(store, known[1], MONDAY)
+    assert people.take_over(store, bench, known, MONDAY + 1) == known
+    assert [p.name for p in people.people(store)] == ["Runa"]
+    with pytest.raises(CaseError, match="was erased from the records"):
+        people.person(store, known[1])
+    # An id of other records, which nobody was erased under, is entered.
+    other = people.take_over(store, bench, [known[0], 17], MONDAY + 1)
+    assert other[0] == known[0] and people.person(store, other[1]).name == "Aud"
 
 
 def test_names_are_found_and_who_is_not_there_is_said(store):

@@ -5,6 +5,8 @@ from __future__ import annotations
 import json
 import subprocess
 import sys
+import threading
+import time
 
 import pytest
 from hands import click, settle
@@ -239,6 +241,30 @@ def test_erasing_needs_the_typed_name_and_takes_the_person_off_the_bench(team, t
     team.session.close_register()
     held = [p.name for p in tmp_path.rglob("*") if p.is_file() and b"Torvald" in p.read_bytes()]
     assert held == []
+
+
+def test_who_was_erased_is_not_entered_again_by_a_question_that_still_knows_the_old_bench(team):
+    roster = roster_of(team)
+    at = next(i for i, r in enumerate(roster.table.rows) if r.person.name == "Torvald Brekk")
+    roster.table.selectRow(at)
+    erased = roster.person.row.person.id
+    begin = threading.Event()
+    team.session.jobs.ask("held", lambda _tell: begin.wait())
+    QTest.keyClicks(roster.person.typed, "Torvald Brekk")
+    click(roster.person, "Erase for good")
+    # Asked before the window hears that he is gone, and an autosave of the bench with him in between.
+    asked = []
+    question = team.session.register.question(lambda store, _tell: asked.append(store))
+    team.session.jobs.ask("records-other", question)
+    begin.set()
+    end = time.monotonic() + 30
+    while not asked and time.monotonic() < end:
+        time.sleep(0.01)  # no events: the window is still the old one
+    team.session.save()
+    assert "Torvald Brekk" not in [p.name for p in people.people(asked[0])]
+    settle(team, lambda: [a.name for a in team.session.bench.athletes] == ["Oda Fenwick"])
+    settle(team, lambda: len(roster.rows) > 1 and all(r.person.id != erased for r in roster.rows))
+    assert "Torvald Brekk" not in [r.person.name for r in roster.rows]
 
 
 def test_sessions_move_on_the_board_by_mouse_and_by_keys(team):

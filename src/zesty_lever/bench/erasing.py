@@ -30,12 +30,17 @@ def erase_everywhere(
     journal = None if folder is None else Journal(folder / "running.jsonl")
     beyond = erase(store, person.id, day, journal, tried_for_s)
     if folder is not None:
-        for bench in _benches(folder):
-            forget_in_bench(bench, person)
+        forget_in_benches(folder, person)
         _measurements(folder / "measurements", person.name)
     if memory is not None and memory.exists():
         _forget_recent(memory, person.name)
     return beyond
+
+
+def forget_in_benches(folder: Path, person: Person) -> None:
+    """Take a person out of every bench file of a data folder."""
+    for bench in _benches(folder):
+        forget_in_bench(bench, person)
 
 
 def _benches(folder: Path) -> list[Path]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import secrets
 import sqlite3
 import time
@@ -12,22 +11,12 @@ import sqlalchemy as sa
 
 from zesty_lever.problems import CaseError
 from zesty_lever.records import tables as t
+from zesty_lever.records.erased import mark_of
 from zesty_lever.records.journal import Journal
 from zesty_lever.records.keeping import backups_of
 from zesty_lever.records.store import Store
 
 TRIED_FOR_S, AGAIN_AFTER_S = 10.0, 0.1
-
-
-def _mark(salt: str, athlete: int) -> str:
-    return hashlib.sha256(f"{salt}{athlete}".encode()).hexdigest()
-
-
-def is_erased(store: Store, athlete: int) -> bool:
-    """Whether an athlete of that id was erased here."""
-    with store.reading() as connection:
-        rows = connection.execute(sa.select(t.erased.c.salt, t.erased.c.mark)).all()
-    return any(_mark(row.salt, athlete) == row.mark for row in rows)
 
 
 def erase(
@@ -46,7 +35,7 @@ def erase(
     with store.writing() as connection:
         salt = secrets.token_hex(16)
         connection.execute(
-            sa.insert(t.erased).values(mark=_mark(salt, athlete), salt=salt, day=day)
+            sa.insert(t.erased).values(mark=mark_of(salt, athlete), salt=salt, day=day)
         )
         _delete(connection, athlete)
     if journal is not None:

@@ -27,7 +27,7 @@ from zesty_lever.plan.document import Session, read_plan
 from zesty_lever.problems import CaseError, one_line
 from zesty_lever.records import tables as t
 from zesty_lever.records.entries import append_in, log_of
-from zesty_lever.records.erasing import is_erased
+from zesty_lever.records.erased import is_erased
 from zesty_lever.records.exporting import DOCUMENTS, day_text
 from zesty_lever.records.store import Store
 

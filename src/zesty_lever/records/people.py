@@ -15,6 +15,7 @@ from zesty_lever.frozen import dataclass
 from zesty_lever.log.entry import Stage
 from zesty_lever.problems import CaseError
 from zesty_lever.records import tables as t
+from zesty_lever.records.erased import is_erased
 from zesty_lever.records.ids import new_id
 from zesty_lever.records.store import Store
 from zesty_lever.records.versioned import beaten, now_ms, write_over
@@ -156,7 +157,10 @@ def person(store: Store, athlete: int) -> Person:
             .limit(1)
         ).scalar()
     if row is None or document is None:
-        raise CaseError("unknown-athlete", f"the records have no athlete {athlete}", key="athlete")
+        words = f"the records have no athlete {athlete}"
+        if is_erased(store, athlete):
+            words = "this athlete was erased from the records; a new athlete begins anew"
+        raise CaseError("unknown-athlete", words, key="athlete")
     return person_from(row, document)
 
 
@@ -264,7 +268,8 @@ class Bodies:
 def take_over(store: Store, athletes: Sequence[Athlete], ids: Sequence[int], day: int) -> list[int]:
     """Enter the bench's athletes that the records do not have yet; their ids, in the bench's order.
 
-    ``ids`` are those that the bench knows already (0 or missing: none). Running it twice adds nothing.
+    ``ids`` are those that the bench knows already (0 or missing: none). Running it twice adds nothing. Who was
+    erased here is not entered again because a bench still has them: they keep an id that nothing belongs to.
     """
     known = {p.id: p for p in people(store)}
     by_name = {p.name: p.id for p in known.values()}
@@ -272,7 +277,7 @@ def take_over(store: Store, athletes: Sequence[Athlete], ids: Sequence[int], day
     found: list[int] = []
     for index, body in enumerate(athletes):
         own = ids[index] if index < len(ids) else 0
-        if own in known:
+        if own in known or (own and is_erased(store, own)):
             found.append(own)
             continue
         named = by_name.get(body.name or "", 0)

@@ -298,6 +298,11 @@ class RosterScreen(Screen):
             return erase_everywhere(store, row.person, today, self.register.folder)
 
         def then(beyond: Any) -> None:
+            from zesty_lever.bench.erasing import forget_in_benches
+
+            if self.register.folder is not None:
+                # What the window wrote of its bench meanwhile names them again.
+                forget_in_benches(self.register.folder, row.person)
             session.take_over_file()
             self._forget_recent(row.person.name)
             self.register.ids = session.bench.record_ids
