@@ -24,7 +24,7 @@ from zesty_lever.memory import keep_freed_memory  # noqa: E402
 from zesty_lever.physics.contacts import solve_contacts  # noqa: E402
 from zesty_lever.physics.forces import beyond_cuts, gravity_on, on_pieces  # noqa: E402
 from zesty_lever.physics.inertia import moving_loads, transverse_inertia  # noqa: E402
-from zesty_lever.physics.moments import balancing, joints_of  # noqa: E402
+from zesty_lever.physics.moments import balancing  # noqa: E402
 from zesty_lever.physics.tempo import on_the_way_down  # noqa: E402
 
 CASE = {
@@ -106,7 +106,7 @@ def bench_engines() -> None:
         pose, shape = poses.pose, poses.pose.pelvis_rad.shape
         loads = gravity_on(pose)
         held = solve_contacts(pose, on_pieces(loads, shape), poses.support, "vertical").external()
-        return batch.body, pose, loads, held, joints_of(pose)
+        return batch.body, pose, loads, held, pose.joints
 
     def net(joints, loads, contacts):  # noqa: ANN001, ANN202
         shape = joints.shape[2:]

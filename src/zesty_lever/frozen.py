@@ -9,9 +9,10 @@ from __future__ import annotations
 
 import dataclasses
 import inspect
-from typing import TYPE_CHECKING, Any, cast
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any, Generic, Self, TypeVar, cast, overload
 
-__all__ = ("dataclass",)
+__all__ = ("dataclass", "lazy")
 
 if TYPE_CHECKING:
     from dataclasses import dataclass
@@ -25,6 +26,35 @@ else:
             return _frozen(kind)
 
         return made
+
+
+Owner = TypeVar("Owner")
+Value = TypeVar("Value")
+
+
+class lazy(Generic[Owner, Value]):  # noqa: N801 (a decorator, as `property` is)
+    """A property that is worked out when it is first asked for, and kept.
+
+    As `functools.cached_property`, without the lock that it takes before Python 3.12: two threads may both work
+    it out, to the same value.
+    """
+
+    def __init__(self, work: Callable[[Owner], Value]) -> None:
+        self._work, self._name = work, work.__name__
+        self.__doc__ = work.__doc__
+
+    @overload
+    def __get__(self, one: None, kind: Any = None) -> Self: ...
+
+    @overload
+    def __get__(self, one: Owner, kind: Any = None) -> Value: ...
+
+    def __get__(self, one: Any, kind: Any = None) -> Any:
+        """The value, from now on an attribute of its own."""
+        if one is None:
+            return self
+        value = one.__dict__[self._name] = self._work(one)
+        return value
 
 
 # What the standard library marks a plain field with.

@@ -12,10 +12,10 @@ import numpy as np
 from zesty_lever.exercises.builder import SLACK, Flags, Poses, Rig, failures_of
 from zesty_lever.frozen import dataclass
 from zesty_lever.physics.contacts import Place, Support
-from zesty_lever.physics.legs import Foot, Leg, hang_leg, mirror, place_foot, reach_leg
+from zesty_lever.physics.legs import Foot, Leg, hang_leg, place_foot, reach_leg
 from zesty_lever.physics.pose import Pose, assemble
 from zesty_lever.physics.upper_body import lumbosacral_offset
-from zesty_lever.physics.vectors import Array, sagittal, vector
+from zesty_lever.physics.vectors import Array, mirrored, sagittal, vector
 
 LYING_RAD = np.radians(-90.0)
 # Where along the hip-shoulder line the upper back rests: on a bench, on the floor (assumptions).
@@ -70,15 +70,7 @@ class _Bridge(Rig):
         height = self.given["feet_height_m"]
         pitch = np.zeros_like(ankle_x)
         foot = place_foot(self.body, half_stance, self.toe_out, pitch)
-        shift = vector(ankle_x - foot.ankle[0], height, 0.0)
-        return Foot(
-            foot.heel + shift,
-            foot.ball + shift,
-            foot.toe + shift,
-            foot.ankle + shift,
-            foot.direction,
-            foot.pitch_rad,
-        )
+        return foot.moved(vector(ankle_x - foot.ankle[0], height, 0.0))
 
     def ankle_for(self, hips: Array, shin: Array) -> Array:
         """Ankle x that gives the lockout's shin angle in the side view (legs near side-on)."""
@@ -155,7 +147,7 @@ def _finish(bridge: _Bridge, pose: Pose, leg: Leg, foot: Foot, p: Array) -> Pose
         feet = Place(("foot_right",), ("foot_right",), (right,))
     else:
         names = (f"{kind}_left", f"{kind}_right")
-        feet = Place(names, ("foot_left", "foot_right"), (mirror(right), right))
+        feet = Place(names, ("foot_left", "foot_right"), (mirrored(right), right))
     support = Support("places", (feet, back))
     deepest = int(np.argmax(p))
     shin = pose.side_view_rad("ankle_right", "knee_right")

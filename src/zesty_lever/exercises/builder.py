@@ -13,11 +13,11 @@ from zesty_lever.exercises.catalogue import Options
 from zesty_lever.frozen import dataclass
 from zesty_lever.physics.body import Body, landmark
 from zesty_lever.physics.legs import Foot, Leg, place_foot
-from zesty_lever.physics.lines import Line, line_forces, turning_about
+from zesty_lever.physics.lines import Line, line_forces, turning_forward
 from zesty_lever.physics.outline import Outline
 from zesty_lever.physics.solve import Failure, Poses
 from zesty_lever.physics.upper_body import Stack
-from zesty_lever.physics.vectors import Array, summed, vector, widened
+from zesty_lever.physics.vectors import Array, summed, widened
 
 __all__ = (
     "SLACK",
@@ -110,8 +110,7 @@ class Rig:
             return self.turned_kgm
         outline = Outline(self.body, self.stack, {"left": leg, "right": leg}, *leans)
         pulls = line_forces(self.body, outline, self.lines, self.progress, self.up_share)
-        forward: Array = -turning_about(vector(at_x, 0.0, 0.0), pulls)[2]
-        return forward
+        return turning_forward(at_x, pulls)
 
     @property
     def toe_out(self) -> Array:

@@ -12,9 +12,9 @@ import numpy as np
 from zesty_lever.exercises.builder import Flags, Poses, Rig, failures_of
 from zesty_lever.frozen import dataclass
 from zesty_lever.physics.contacts import Place, Support
-from zesty_lever.physics.legs import Leg, hang_leg, mirror
+from zesty_lever.physics.legs import Leg, hang_leg
 from zesty_lever.physics.pose import assemble
-from zesty_lever.physics.vectors import Array, vector
+from zesty_lever.physics.vectors import Array, mirrored, vector
 
 PLATE_HEIGHT_M = 0.25
 THIGH_DEPTH_M = 0.075
@@ -64,8 +64,10 @@ def _build(bench: _Bench, p: Array) -> Poses:
     support = Support(
         "hooked",
         (
-            Place(("foot_left", "foot_right"), ("foot_left", "foot_right"), (mirror(hook), hook)),
-            Place(("thigh_left", "thigh_right"), ("thigh_left", "thigh_right"), (mirror(pad), pad)),
+            Place(("foot_left", "foot_right"), ("foot_left", "foot_right"), (mirrored(hook), hook)),
+            Place(
+                ("thigh_left", "thigh_right"), ("thigh_left", "thigh_right"), (mirrored(pad), pad)
+            ),
         ),
         push_along=np.broadcast_to(-outward + 0.0 * pad, pad.shape),
     )

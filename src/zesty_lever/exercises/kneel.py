@@ -20,9 +20,9 @@ from zesty_lever.exercises.builder import (
 from zesty_lever.frozen import dataclass
 from zesty_lever.physics.contacts import Place, Support
 from zesty_lever.physics.iterate import secant_root
-from zesty_lever.physics.legs import Leg, mirror, rear_foot
+from zesty_lever.physics.legs import Leg, rear_foot
 from zesty_lever.physics.pose import Pose, assemble, leg_first_moment
-from zesty_lever.physics.vectors import Array, vector
+from zesty_lever.physics.vectors import Array, mirrored, vector
 
 # Height of the knee's centre over the floor when kneeling, at a stature of 1.75 m (assumption).
 KNEE_HEIGHT_M = 0.05
@@ -118,11 +118,13 @@ def _build(kneel: _Kneel, free: str | None, p: Array) -> Poses:
     support = Support(
         "places",
         (
-            Place(("knee_left", "knee_right"), ("shank_left", "shank_right"), (mirror(knee), knee)),
+            Place(
+                ("knee_left", "knee_right"), ("shank_left", "shank_right"), (mirrored(knee), knee)
+            ),
             Place(
                 ("instep_left", "instep_right"),
                 ("foot_left", "foot_right"),
-                (mirror(instep), instep),
+                (mirrored(instep), instep),
             ),
         ),
     )

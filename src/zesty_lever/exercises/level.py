@@ -32,12 +32,11 @@ from zesty_lever.physics.leg_trials import LegTrial
 from zesty_lever.physics.legs import (
     Foot,
     Leg,
-    mirror,
     place_leg,
     straight_leg_side_length,
 )
-from zesty_lever.physics.pose import Pose, assemble, foot_centre, leg_first_moment
-from zesty_lever.physics.vectors import Array, smoothstep, vector
+from zesty_lever.physics.pose import Pose, assemble, leg_first_moment
+from zesty_lever.physics.vectors import Array, mirrored, smoothstep, vector
 
 HANDS_AHEAD_STANDING = 0.05
 THIGH_SOLVABLE_ABOVE_DEG = 15.0
@@ -144,19 +143,20 @@ class Balance:
         )
         self._at_hip = 2.0 * mass["thigh"] * (1.0 - centre["thigh"]) + squat.stack.mass_kg
         ankle_x = foot.ankle[0]
-        below = 2.0 * (mass["foot"] * foot_centre(squat.body, foot)[0] + mass["shank"] * ankle_x)
+        below = 2.0 * (mass["foot"] * foot.centre[0] + mass["shank"] * ankle_x)
         still = below + (2.0 * mass["thigh"] + squat.stack.mass_kg) * ankle_x
         self._still = still + squat.turned_kgm - squat.mass_kg * at_x
 
-    def __call__(self, shin: Array, thigh: Array, line: Array) -> Array:
-        """The mass ahead, kg m."""
+    def __call__(
+        self, shin: Array, thigh: Array, line: Array, pelvis_most: Array | None = None
+    ) -> Array:
+        """The mass ahead, kg m; ``pelvis_most`` (rad) where it is known already."""
         squat = self._squat
         if squat.lines:
             return self._with_lines(shin, thigh, line)
         knee, hip = self._trial.ahead(shin, thigh)
-        above = squat.stack.moment_about_hips(
-            *squat.stack.split_line(line, squat.pelvis_most(shin, thigh))
-        )
+        most = squat.pelvis_most(shin, thigh) if pelvis_most is None else pelvis_most
+        above = squat.stack.moment_about_hips(*squat.stack.split_line(line, most))
         gap: Array = above + self._still + self._at_knee * knee + self._at_hip * hip
         return gap
 
@@ -236,7 +236,7 @@ def _stand(squat: LevelStance, foot: Foot, at_x: Array) -> tuple[Array, Array]:
     share = body.lengths["shank"] / (body.lengths["shank"] + body.lengths["thigh"])
     shank_at = share * (1.0 - body.centre["shank"])
     thigh_at = 1.0 - body.centre["thigh"] * (1.0 - share)
-    feet = 2.0 * body.mass["foot"] * foot_centre(body, foot)[0]
+    feet = 2.0 * body.mass["foot"] * foot.centre[0]
     carried = 2.0 * (body.mass["shank"] * shank_at + body.mass["thigh"] * thigh_at)
     at_ankle = 2.0 * (body.mass["shank"] + body.mass["thigh"]) + squat.stack.mass_kg
     need = squat.mass_kg * at_x - feet - at_ankle * foot.ankle[0] - hung
@@ -301,15 +301,17 @@ def _lean_from_ankles(
     hip_t, hip_b = line_t - thigh_t, line_b - thigh_b
     hip = hip_t + p * (hip_b - hip_t)
     balance = squat.balance_on(foot, p * squat.given["knee_track_m"], at_x)
+    # Knee and hip are bent as far as they are: all the rest follows the shin.
+    upright, most = 0.5 * np.pi - knee, squat.limits.pelvis_most_rad(knee, np.zeros(()))
 
     def ahead(shin: Array) -> Array:
-        thigh = shin + 0.5 * np.pi - knee
-        return balance(shin, thigh, hip + thigh)
+        thigh = shin + upright
+        return balance(shin, thigh, hip + thigh, most + thigh)
 
     def leverage(shin: Array) -> Array:
         """Mass moved ahead per radian when the whole turns about the ankles: its height over them, kg m."""
-        thigh = shin + 0.5 * np.pi - knee
-        pelvis, trunk = squat.stack.split_line(hip + thigh, squat.pelvis_most(shin, thigh))
+        thigh = shin + upright
+        pelvis, trunk = squat.stack.split_line(hip + thigh, most + thigh)
         shank_m, thigh_m = squat.body.lengths["shank"], squat.body.lengths["thigh"]
         hips = shank_m * np.cos(shin) + thigh_m * np.sin(thigh)
         legs = 2.0 * (squat.body.mass["shank"] + squat.body.mass["thigh"])
@@ -321,7 +323,7 @@ def _lean_from_ankles(
     # The deepest pose is the one asked for, to the last digit.
     deepest = p >= 1.0
     shin = np.where(deepest, shin_b, shin)
-    thigh = shin + 0.5 * np.pi - knee
+    thigh = shin + upright
     return shin, thigh, hip + thigh, settled | deepest
 
 
@@ -335,16 +337,17 @@ def follow_path(
     given, p = squat.given, progress
     shin_b, thigh_b, line_b, fraction_b = at_bottom
     lifted = given["heel_lift_deg"] > 0.0
+    lifts = lifted.any()
     fraction_top = np.where(lifted, 0.5, given["pressure_fraction"])
     foot_top = squat.stand_on(np.zeros_like(shin_b))
     topmost = squat.at(int(np.argmin(p)))
     standing, squat = _with_hands(topmost, np.zeros_like(shin_b)), _with_hands(squat, p)
     lean_top, trunk_top = _stand(standing, foot_top, foot_top.pressure_point(fraction_top)[0])
     # A lifting heel: the weight goes to the ball first, then the heel comes up.
-    shift = np.where(lifted, smoothstep(2.0 * p), p)
-    rise = smoothstep(2.0 * p - 1.0)
+    shift = np.where(lifted, smoothstep(2.0 * p), p) if lifts else p
     fraction = fraction_top + shift * (fraction_b - fraction_top)
-    foot = squat.stand_on(rise * given["heel_lift_deg"])
+    rise = smoothstep(2.0 * p - 1.0)
+    foot = squat.stand_on(rise * given["heel_lift_deg"]) if lifts else foot_top
     pressure = foot.pressure_point(fraction)
     top = (lean_top, 0.5 * np.pi + lean_top, trunk_top)
     bottom = (shin_b, thigh_b, line_b)
@@ -361,7 +364,7 @@ def follow_path(
         turned = squat.turned_by_lines(leg, leans, pressure[0])
         moment = squat.stack_moment_for(leg, pressure[0], turned)
         both = {"left": leg, "right": leg}
-        stance = Apart(both, mirror(right), np.zeros((1, 1)), moment, leg.reach_short_m)
+        stance = Apart(both, mirrored(right), np.zeros((1, 1)), moment, leg.reach_short_m)
     pelvis, trunk = squat.stack.lean_for(stance.stack_moment, pelvis_most)
     pose = assemble(squat.body, stance.legs, squat.stack, pelvis, trunk, stance.shift)
     deepest = int(np.argmax(p))

@@ -13,9 +13,9 @@ import numpy as np
 
 from zesty_lever.exercises.builder import Rig, column_or
 from zesty_lever.frozen import dataclass
-from zesty_lever.physics.legs import Foot, Leg, mirror, reach_leg
+from zesty_lever.physics.legs import Foot, Leg, reach_leg
 from zesty_lever.physics.pose import leg_centres
-from zesty_lever.physics.vectors import Array, vector
+from zesty_lever.physics.vectors import Array, mirrored, vector
 
 # A leg straighter than this share of its length has no room to reach further.
 STRAIGHTEST = 1.0 - 1e-9
@@ -41,14 +41,7 @@ def set_apart(rig: Rig, even: Leg, foot: Foot, pressure: Array, p: Array) -> Apa
     track = p * given["knee_track_m"] + 0.0 * like
     half = 0.5 * body.lengths["hip_width"]
     moved = vector(ahead, 0.0 * ahead, 0.0 * ahead)
-    other_foot = Foot(
-        foot.heel + moved,
-        foot.ball + moved,
-        foot.toe + moved,
-        foot.ankle + moved,
-        foot.direction,
-        foot.pitch_rad,
-    )
+    other_foot = foot.moved(moved)
     most = STRAIGHTEST * (body.lengths["shank"] + body.lengths["thigh"])
     height = even.hip[1] + 0.0 * like
     for standing, out in ((foot, half + shift), (other_foot, half - shift)):
@@ -70,7 +63,7 @@ def set_apart(rig: Rig, even: Leg, foot: Foot, pressure: Array, p: Array) -> Apa
         for part, centre in leg_centres(body, leg).items():
             along = along + body.mass[part] * centre[0]
             aside = aside + body.mass[part] * side * centre[2]
-    on_left = mirror(pressure + 0.0 * moved) + moved
+    on_left = mirrored(pressure + 0.0 * moved) + moved
     right_share = (aside / rig.mass_kg - on_left[2]) / (pressure[2] - on_left[2])
     over_x = right_share * pressure[0] + (1.0 - right_share) * on_left[0]
     moment = rig.mass_kg * over_x - along - rig.stack.mass_kg * even.hip[0] - rig.turned_kgm

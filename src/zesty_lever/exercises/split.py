@@ -26,10 +26,9 @@ from zesty_lever.physics.body import landmark
 from zesty_lever.physics.contacts import Place, Support
 from zesty_lever.physics.legs import (
     Foot,
-    mirror,
 )
 from zesty_lever.physics.pose import Pose, assemble
-from zesty_lever.physics.vectors import Array
+from zesty_lever.physics.vectors import Array, mirrored
 
 # Trunk lean at the top as a share of the deepest: two feet, one foot.
 TOP_TRUNK_SHARE = (0.25, 0.05)
@@ -141,7 +140,7 @@ def _support(split: SplitStance, foot: Foot) -> Support:
     if split.rear == "none":
         return Support("foot", (front,))
     name = "foot_left" if split.rear == "flat" else f"{split.rear}_left"
-    rear = Place((name,), ("foot_left",), (mirror(split.rear_contact()),))
+    rear = Place((name,), ("foot_left",), (mirrored(split.rear_contact()),))
     return Support("places", (front, rear))
 
 

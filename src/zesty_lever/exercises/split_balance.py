@@ -7,7 +7,6 @@ import numpy as np
 from zesty_lever.exercises.split_stance import Legs, SplitStance
 from zesty_lever.physics.leg_trials import LegTrial, ReachTrial
 from zesty_lever.physics.legs import Foot, hang_leg
-from zesty_lever.physics.pose import foot_centre
 from zesty_lever.physics.vectors import Array, vector
 
 
@@ -27,7 +26,7 @@ class Balance:
         self._front = LegTrial(body, foot, split.toe_out, track)
         ankle, self._knee, self._hip = split.leg_weights
         foot_kg = body.mass["foot"]
-        self._front_foot = foot_kg * foot_centre(body, foot) + ankle * foot.ankle
+        self._front_foot = foot_kg * foot.centre + ankle * foot.ankle
         if split.rear == "none":
             given, nowhere = split.given, vector(0.0 * self._half, 0.0, 0.0)
             lean, bend = (np.radians(given[k]) for k in ("free_thigh_deg", "free_knee_deg"))
@@ -37,7 +36,7 @@ class Balance:
         else:
             held, turned = split.rear_foot
             self._reach = ReachTrial(body, held, turned)
-            self._rear_foot = foot_kg * foot_centre(body, held) + ankle * held.ankle
+            self._rear_foot = foot_kg * held.centre + ankle * held.ankle
 
     def gaps(
         self, angles: tuple[Array, Array, Array], sway: Array, goal: Array

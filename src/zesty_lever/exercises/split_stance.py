@@ -2,28 +2,24 @@
 
 from __future__ import annotations
 
-from functools import cached_property
-
 import numpy as np
 
 from zesty_lever.exercises.builder import (
     Rig,
 )
-from zesty_lever.frozen import dataclass
+from zesty_lever.frozen import dataclass, lazy
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.legs import (
     Foot,
     Leg,
     hang_leg,
-    mirror,
     place_leg,
     reach_leg,
     rear_foot,
 )
 from zesty_lever.physics.lines import line_forces, turning_about
 from zesty_lever.physics.outline import Outline
-from zesty_lever.physics.pose import foot_centre
-from zesty_lever.physics.vectors import Array, dot, vector
+from zesty_lever.physics.vectors import Array, dot, mirrored, vector
 
 # Where the searches start: moment of the whole per metre of shift as a share of its mass.
 SWAY_LEVERAGE = 0.85
@@ -56,15 +52,7 @@ class SplitStance(Rig):
     def front_foot(self) -> Foot:
         """The front foot, on its step where there is one."""
         foot = self.foot(np.zeros_like(self.toe_out), 0.5 * self.given["stance_m"])
-        lift = vector(0.0, self.given["front_height_m"], 0.0)
-        return Foot(
-            foot.heel + lift,
-            foot.ball + lift,
-            foot.toe + lift,
-            foot.ankle + lift,
-            foot.direction,
-            foot.pitch_rad,
-        )
+        return foot.moved(vector(0.0, self.given["front_height_m"], 0.0))
 
     def rear_contact(self) -> Array:
         """Where the other foot is held up, in that leg's outward-positive frame."""
@@ -81,7 +69,7 @@ class SplitStance(Rig):
         front = self.pressure(foot)
         if self.rear == "none":
             return front
-        goal: Array = share * front + (1.0 - share) * mirror(self.rear_contact())
+        goal: Array = share * front + (1.0 - share) * mirrored(self.rear_contact())
         return goal
 
     def legs(
@@ -116,7 +104,7 @@ class SplitStance(Rig):
         one, two = self.leg_moment(front), self.leg_moment(other)
         return Legs(front, other, sway, one[0] + two[0], one[2] - two[2])
 
-    @cached_property
+    @lazy
     def rear_foot(self) -> tuple[Foot, Array]:
         """The other foot in its own outward-positive frame, and its toe-out (rad)."""
         contact, given = self.rear_contact(), self.given
@@ -131,7 +119,7 @@ class SplitStance(Rig):
         held = rear_foot(self.body, contact, pitch, straight, laces_down=self.rear == "instep")
         return held, straight
 
-    @cached_property
+    @lazy
     def leg_weights(self) -> tuple[Array, Array, Array]:
         """What a leg's ankle, knee and hip weigh, kg: shank and thigh shared out to their ends."""
         mass, centre = self.body.mass, self.body.centre
@@ -142,7 +130,7 @@ class SplitStance(Rig):
     def leg_moment(self, leg: Leg) -> Array:
         """First moment ``(3, ...)`` of one leg in its own outward-positive frame, kg m."""
         ankle, knee, hip = self.leg_weights
-        moment: Array = self.body.mass["foot"] * foot_centre(self.body, leg.foot) + (
+        moment: Array = self.body.mass["foot"] * leg.foot.centre + (
             ankle * leg.foot.ankle + knee * leg.knee + hip * leg.hip
         )
         return moment
@@ -165,7 +153,7 @@ class SplitStance(Rig):
         moment = turning_about(about, pulls)
         if self.rear == "none":
             return -moment[2], moment[0]
-        along = about - mirror(self.rear_contact())
+        along = about - mirrored(self.rear_contact())
         along = along / np.where(np.abs(along[0]) > 1e-9, along[0], 1.0)
         return -moment[2], dot(along + 0.0 * moment, moment)
 

@@ -18,13 +18,14 @@ import numpy as np
 from zesty_lever.frozen import dataclass
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.forces import External, Wrench, beyond_cuts, on_pieces, on_whole
-from zesty_lever.physics.moments import balancing, joints_of
+from zesty_lever.physics.moments import balancing
 from zesty_lever.physics.pose import Pose
-from zesty_lever.physics.vectors import Array, cross, dot, norm, summed, vector, widened
+from zesty_lever.physics.vectors import Array, cross, dot, in_rows, norm, summed, vector, widened
 
 OTHER_RULE = {"vertical": "least-effort", "least-effort": "vertical"}
 LEG_ROWS = slice(0, 6)
 BOTH_FEET = ("foot_left", "foot_right")
+BY_TURNS = np.array([0, 1, 0, 1, 0, 1])
 ALONG_X = vector(1.0, 0.0, 0.0)
 # How far the last place's pressure may slide sideways under a one-sided load, m (assumption).
 MOST_SLIDE_M = 0.10
@@ -221,7 +222,7 @@ def _shared(
             points.append(point)
             forces.append(force / count)
             pushes.append(sign * direction / count)
-    return np.stack(points, axis=1), np.stack(forces, axis=1), np.stack(pushes, axis=1)
+    return in_rows(points), in_rows(forces), in_rows(pushes)
 
 
 def _hooked(whole: Wrench, support: Support) -> Contacts:
@@ -249,12 +250,12 @@ def _hooked(whole: Wrench, support: Support) -> Contacts:
         (0.5 * size - between_pads) * push,
         (0.5 * size + between_pads) * push,
     ]
-    stacked = np.stack(forces, axis=1)
+    stacked = in_rows(forces)
     nothing = np.zeros_like(size)
     return Contacts(
         support.names,
         support.segments,
-        np.stack([*hook, *pads], axis=1),
+        in_rows([*hook, *pads]),
         stacked,
         nothing,
         (stacked[1, 0] + stacked[1, 1]) / _upward(whole),
@@ -272,14 +273,13 @@ def _least_effort(
     pushes: Array,
 ) -> Array:
     """Pair (N along ``pushes``) with the least summed squared leg moments, inside friction."""
-    joints, shape = joints_of(pose), pose.pelvis_rad.shape
+    joints, shape = pose.joints, pose.pelvis_rad.shape
     if segments == BOTH_FEET:
         # A foot's force is beyond every cut of its own leg: ankle, knee and hip by turns of the sides.
-        legs = joints[:, LEG_ROWS]
-        arms = legs - np.concatenate([points] * 3, axis=1)
+        arms = joints[:, LEG_ROWS] - points[:, BY_TURNS]
         at_zero = balancing(joints, beyond_cuts(loaded))[:, LEG_ROWS]
-        at_zero = at_zero + cross(arms, np.concatenate([forces] * 3, axis=1))
-        a_newton = cross(arms, np.concatenate([pushes] * 3, axis=1))
+        at_zero = at_zero + cross(arms, forces[:, BY_TURNS])
+        a_newton = cross(arms, pushes[:, BY_TURNS])
     else:
         answered = on_pieces(External(segments, points, forces), shape)
         at_zero = balancing(joints, beyond_cuts(loaded.with_other(answered)))[:, LEG_ROWS]
@@ -289,14 +289,14 @@ def _least_effort(
     along = summed(dot(a_newton, a_newton))
     best = -against / np.where(along > 0.0, along, 1.0)
     low, high = _inside_friction(forces, pushes)
-    inside: Array = np.clip(best, np.minimum(low, 0.0), np.maximum(high, 0.0))
+    inside: Array = np.minimum(np.maximum(best, np.minimum(low, 0.0)), np.maximum(high, 0.0))
     return inside
 
 
 def _held(pair_N: Array, own: Array, forces: Array, pushes: Array) -> Array:
     """A pair that is known (N, + apart) along ``pushes``, inside friction; ``own`` where it is not a number."""
     low, high = _inside_friction(forces, pushes)
-    inside = np.clip(-pair_N, np.minimum(low, 0.0), np.maximum(high, 0.0))
+    inside = np.minimum(np.maximum(-pair_N, np.minimum(low, 0.0)), np.maximum(high, 0.0))
     held: Array = np.where(np.isfinite(inside), inside, own)
     return held
 
@@ -308,8 +308,9 @@ def _inside_friction(forces: Array, direction: Array) -> tuple[Array, Array]:
     b = forces[0] * direction[0] + forces[2] * direction[2] - grip * forces[1] * direction[1]
     c = forces[0] ** 2 + forces[2] ** 2 - grip * forces[1] ** 2
     root = np.sqrt(np.maximum(b * b - a * c, 0.0))
+    # What can't slip at any size of the pair (a <= 0) sets no end.
+    slips = a > 0.0
     safe = np.where(np.abs(a) > 1e-12, a, np.inf)
-    ends = np.stack([(-b - root) / safe, (-b + root) / safe])
-    low = np.where(a > 0.0, ends.min(axis=0), -np.inf).max(axis=0)
-    high = np.where(a > 0.0, ends.max(axis=0), np.inf).min(axis=0)
+    low = np.maximum.reduce(np.where(slips, (-b - root) / safe, -np.inf), axis=0)
+    high = np.minimum.reduce(np.where(slips, (-b + root) / safe, np.inf), axis=0)
     return low, high

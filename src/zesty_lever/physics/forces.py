@@ -13,11 +13,17 @@ from zesty_lever.physics.vectors import Array, cross, summed
 GRAVITY_M_S2 = 9.80665
 LEG_PARTS = ("foot", "shank", "thigh")
 # Pieces that the cuts leave: every cut takes away one of them or a few in a row.
-PIECES = (*(f"{part}_{side}" for side in SIDES for part in LEG_PARTS), "above", "pelvis")
+PIECES = (*(f"{part}_{side}" for part in LEG_PARTS for side in SIDES), "above", "pelvis")
+ABOVE = PIECES.index("above")
 PIECE_OF = {
-    **{segment: PIECES.index("above") for segment in SEGMENTS},
+    **dict.fromkeys(SEGMENTS, ABOVE),
     **{piece: row for row, piece in enumerate(PIECES)},
 }
+# The order in which pieces are added up to the whole.
+BY_SIDE = tuple(
+    PIECES.index(piece)
+    for piece in (*(f"{part}_{side}" for side in SIDES for part in LEG_PARTS), "above", "pelvis")
+)
 
 
 @dataclass(frozen=True)
@@ -57,14 +63,25 @@ class External:
 
 @dataclass(frozen=True)
 class Wrench:
-    """Resultant force (N) and moment about the origin (N m), each ``(3, ...)``."""
+    """Resultant force (N) and moment about the origin (N m), each ``(3, ...)``: ``both``, ``(2, 3, ...)``."""
 
-    force: Array
-    moment: Array
+    both: Array
+
+    @property
+    def force(self) -> Array:
+        """The force, ``(3, ...)`` N."""
+        part: Array = self.both[0]
+        return part
+
+    @property
+    def moment(self) -> Array:
+        """The moment, ``(3, ...)`` N m."""
+        part: Array = self.both[1]
+        return part
 
     def with_other(self, other: Wrench) -> Wrench:
         """Both together."""
-        return Wrench(self.force + other.force, self.moment + other.moment)
+        return Wrench(self.both + other.both)
 
 
 def gravity_on(pose: Pose) -> External:
@@ -86,44 +103,45 @@ def on_pieces(given: External, shape: tuple[int, ...]) -> Wrench:
 
     ``shape`` is that of the pose axes.
     """
-    force, moment = np.zeros((3, len(PIECES), *shape)), np.zeros((3, len(PIECES), *shape))
-    rows = [PIECE_OF[segment] for segment in given.segments]
+    both = np.zeros((2, 3, len(PIECES), *shape))
     if given.upright:
         # Plumb forces: (x, y, z) x (0, f, 0) = (-z f, 0, x f).
         up = given.forces[1]
-        about_x, about_z = given.points[2] * up, given.points[0] * up
-        for entry, row in enumerate(rows):
-            force[1, row] += up[entry]
-            moment[0, row] -= about_x[entry]
-            moment[2, row] += about_z[entry]
-        return Wrench(force, moment)
+        acting = np.empty((3, *up.shape))
+        acting[0] = up
+        acting[1] = -(given.points[2] * up)
+        acting[2] = given.points[0] * up
+        sums = np.zeros((3, len(PIECES), *shape))
+        _add_up(sums, acting, given.segments)
+        both[0, 1], both[1, 0], both[1, 2] = sums
+        return Wrench(both)
     turning = given.moments()
+    acting = np.empty((6, *turning.shape[1:]))
+    acting[:3], acting[3:] = given.forces, turning
+    _add_up(both.reshape(6, len(PIECES), *shape), acting, given.segments)
+    return Wrench(both)
+
+
+def _add_up(sums: Array, acting: Array, segments: tuple[str, ...]) -> None:
+    """Add what acts on segments, ``(kinds, entries, ...)``, to its pieces' sums in place, entry by entry."""
+    rows = [PIECE_OF[segment] for segment in segments]
+    # Every piece's first entry in one go, the others one after the other.
+    first = {row: entry for entry, row in reversed(list(enumerate(rows)))}
+    sums[:, list(first)] = acting[:, list(first.values())]
     for entry, row in enumerate(rows):
-        force[:, row] += given.forces[:, entry]
-        moment[:, row] += turning[:, entry]
-    return Wrench(force, moment)
+        if first[row] != entry:
+            sums[:, row] += acting[:, entry]
 
 
 def beyond_cuts(pieces: Wrench) -> Wrench:
     """What acts beyond the cut at each joint, ``(3, 7, ...)``, about the origin."""
-    found = []
-    for parts in (pieces.force, pieces.moment):
-        cuts = np.empty((3, len(JOINTS), *parts.shape[2:]))
-        # Feet, then with the shanks, then with the thighs, both sides at once.
-        reached = parts[:, [0, 3]]
-        cuts[:, 0:2] = reached
-        for level in (1, 2):
-            reached += parts[:, [level, 3 + level]]
-            cuts[:, 2 * level : 2 * level + 2] = reached
-        cuts[:, -1] = parts[:, PIECES.index("above")]
-        found.append(cuts)
-    return Wrench(*found)
+    # Feet, then with the shanks, then with the thighs, both sides at once; at last what is above.
+    cuts = pieces.both[:, :, : len(JOINTS)].copy()
+    cuts[:, :, 2:4] += cuts[:, :, 0:2]
+    cuts[:, :, 4:6] += cuts[:, :, 2:4]
+    return Wrench(cuts)
 
 
 def on_whole(pieces: Wrench) -> Wrench:
     """What acts on the whole body, ``(3, ...)``, about the origin."""
-    rows = range(len(PIECES))
-    return Wrench(
-        summed(pieces.force[:, row] for row in rows),
-        summed(pieces.moment[:, row] for row in rows),
-    )
+    return Wrench(summed(pieces.both[:, :, row] for row in BY_SIDE))

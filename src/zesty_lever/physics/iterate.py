@@ -12,7 +12,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from zesty_lever.physics.vectors import Array
+from zesty_lever.physics.vectors import Array, widened
 
 Flags = NDArray[np.bool_]
 # A last step below this ends an iteration: rad, m, or a share of the whole for forces.
@@ -42,27 +42,26 @@ def secant_root(
     tolerance, it is not taken.
     """
     before = residual(start)
-    old = np.broadcast_to(start, before.shape)
-    new = old - np.clip(before / slope, -longest_step, longest_step)
+    old = widened(start, before.shape)
+    new = old - np.minimum(np.maximum(before / slope, -longest_step), longest_step)
     active = np.ones(new.shape, dtype=bool)
-    settled = np.zeros(new.shape, dtype=bool)
-    last, last_but_one = np.zeros(new.shape), np.zeros(new.shape)
+    last = last_but_one = np.zeros(new.shape)
     for _ in range(most_steps):
         now = residual(new)
         rise = now - before
-        step = now * (new - old) / np.where(rise == 0.0, 1.0, rise)
-        step = np.clip(step, -longest_step, longest_step)
+        step = now * (new - old) / (rise + (rise == 0.0))
+        step = np.minimum(np.maximum(step, -longest_step), longest_step)
         old, before = new, now
         new = np.where(active, new - step, new)
         size = np.abs(step)
         foreseen = size * size < (FORESEEN * tolerance) * last_but_one
-        close = (size < tolerance) | (foreseen & (size < COMES_DOWN * last))
-        settled |= active & close
-        active &= ~(close | np.isnan(step))
+        foreseen &= size < COMES_DOWN * last
+        # A step that is not a number ends its sample too.
+        active &= (size >= tolerance) & ~foreseen
         if not active.any():
             break
         last, last_but_one = size, last
-    return new, settled
+    return new, ~(active | np.isnan(new))
 
 
 def fixed_point(
@@ -114,8 +113,8 @@ def broyden_pair(
     active = np.ones(x.shape, dtype=bool)
     settled = np.zeros(x.shape, dtype=bool)
     for _ in range(most_steps):
-        dx = np.clip(-(a * f + b * g), -longest_steps[0], longest_steps[0])
-        dy = np.clip(-(c * f + d * g), -longest_steps[1], longest_steps[1])
+        dx = np.minimum(np.maximum(-(a * f + b * g), -longest_steps[0]), longest_steps[0])
+        dy = np.minimum(np.maximum(-(c * f + d * g), -longest_steps[1]), longest_steps[1])
         x, y = np.where(active, x + dx, x), np.where(active, y + dy, y)
         close = (np.abs(dx) < tolerance) & (np.abs(dy) < tolerance)
         settled |= active & close

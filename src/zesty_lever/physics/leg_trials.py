@@ -58,7 +58,7 @@ class LegTrial:
         angles = (shin_rad, thigh_rad, self._turn)
         track = sideways_of(self._body, angles, bent, self._offset, to_hip_out)
         start = self._outward_m
-        if start is None or start.shape != np.broadcast_shapes(shin_rad.shape, thigh_rad.shape):
+        if start is None or start.shape != bent.shape:
             start = track.first(shin_rad)
         self._outward_m, at = track.stepped(start)
         return track, at

@@ -6,11 +6,9 @@ are radians, all lengths metres, all arrays broadcast over the pose axes.
 
 from __future__ import annotations
 
-from functools import cached_property
-
 import numpy as np
 
-from zesty_lever.frozen import dataclass
+from zesty_lever.frozen import dataclass, lazy
 from zesty_lever.physics.body import Body, landmark
 from zesty_lever.physics.iterate import TOLERANCE
 from zesty_lever.physics.vectors import Array, cross, dot, norm, smoothstep, unit, vector
@@ -24,8 +22,9 @@ NEARLY_FOLDED_M, NEARLY_STRAIGHT, LEAST_RADIUS_M = 1e-6, 1.0 - 1e-12, 1e-12
 
 @dataclass(frozen=True)
 class Foot:
-    """Landmarks of one right foot, each ``(3, ...)`` m, with the way the toes point."""
+    """Landmarks of one right foot of a body, each ``(3, ...)`` m, with the way the toes point."""
 
+    body: Body
     heel: Array
     ball: Array
     toe: Array
@@ -35,10 +34,28 @@ class Foot:
 
     def pressure_point(self, fraction: Array) -> Array:
         """Point on the floor under the flat foot, ``fraction`` from heel (0) to toe tip (1)."""
-        length = norm(self.toe - self.ball) / (1.0 - landmark("ball_from_heel"))
-        behind_ball = (landmark("ball_from_heel") - fraction) * length
+        behind_ball = (landmark("ball_from_heel") - fraction) * self.body.lengths["foot"]
         point: Array = self.ball - behind_ball * self.direction
         return point
+
+    @lazy
+    def centre(self) -> Array:
+        """Mass centre, m: on the heel-toe line, raised by half the ankle height."""
+        centre: Array = self.heel + self.body.centre["foot"] * (self.toe - self.heel)
+        centre[1] += landmark("foot_centre_height") * self.body.lengths["ankle_height"]
+        return centre
+
+    def moved(self, by: Array) -> Foot:
+        """The foot as it is, somewhere else."""
+        return Foot(
+            self.body,
+            self.heel + by,
+            self.ball + by,
+            self.toe + by,
+            self.ankle + by,
+            self.direction,
+            self.pitch_rad,
+        )
 
 
 @dataclass(frozen=True)
@@ -57,32 +74,47 @@ class Leg:
     reach_short_m: Array
     outward_m: Array | float = 0.0
 
-    @cached_property
+    @lazy
+    def shank(self) -> Array:
+        """From ankle to knee, m."""
+        way: Array = self.knee - self.foot.ankle
+        return way
+
+    @lazy
+    def thigh(self) -> Array:
+        """From knee to hip, m."""
+        way: Array = self.hip - self.knee
+        return way
+
+    @lazy
+    def _across(self) -> Array:
+        """At right angles to shank and thigh, as long as the sine of their angle times both, m2."""
+        return cross(self.shank, self.thigh)
+
+    @lazy
     def knee_axis(self) -> Array:
         """Flexion axis (points right): the leg plane's normal, or the toe line's when straight."""
-        plane_normal = unit(cross(self.knee - self.foot.ankle, self.hip - self.knee))
         toe_normal = vector(-self.foot.direction[2], 0.0, self.foot.direction[0])
-        return unit(self.bent * plane_normal + (1.0 - self.bent) * toe_normal)
+        return unit(self.bent * unit(self._across) + (1.0 - self.bent) * toe_normal)
 
-    @cached_property
+    @lazy
     def dorsiflexion_rad(self) -> Array:
         """Ankle dorsiflexion: the shank's lean along the toe line, less the foot's pitch."""
-        shank = self.knee - self.foot.ankle
-        lean: Array = np.arctan2(dot(shank, self.foot.direction), shank[1]) - self.foot.pitch_rad
+        ahead = dot(self.shank, self.foot.direction)
+        lean: Array = np.arctan2(ahead, self.shank[1]) - self.foot.pitch_rad
         return lean
 
-    @cached_property
+    @lazy
     def knee_flexion_rad(self) -> Array:
         """Angle between shank and thigh in space, 0 = straight."""
-        shank, thigh = unit(self.knee - self.foot.ankle), unit(self.hip - self.knee)
-        angle: Array = np.arctan2(norm(cross(shank, thigh)), dot(shank, thigh))
+        angle: Array = np.arctan2(norm(self._across), dot(self.shank, self.thigh))
         return angle
 
-    @cached_property
+    @lazy
     def hip_opening_rad(self) -> Array:
         """How far the thigh points outward from the side-view plane."""
-        thigh = self.knee - self.hip
-        angle: Array = np.arcsin(np.clip(thigh[2] / norm(thigh), -1.0, 1.0))
+        outward = -self.thigh[2] / norm(self.thigh)
+        angle: Array = np.arcsin(np.minimum(np.maximum(outward, -1.0), 1.0))
         return angle
 
 
@@ -101,7 +133,7 @@ def place_foot(body: Body, half_stance_m: Array, toe_out_rad: Array, pitch_rad: 
     heel = ball - whole * c * direction + vector(0.0, whole * s, 0.0)
     back = to_ball * c - ankle_height * s
     ankle = ball - back * direction + vector(0.0, to_ball * s + ankle_height * c, 0.0)
-    return Foot(heel, ball, toe, ankle, direction, np.asarray(pitch_rad, dtype=float))
+    return Foot(body, heel, ball, toe, ankle, direction, np.asarray(pitch_rad, dtype=float))
 
 
 @dataclass(frozen=True)
@@ -131,25 +163,32 @@ class Sideways:
     offset: Array
     to_hip_out: Array
 
-    @cached_property
+    @lazy
     def over_toes(self) -> Array:
         """T t: how far the knee goes sideways along the toe line per metre of height."""
         return self.lean * self.turn
 
-    @cached_property
+    @lazy
     def a(self) -> Array:
         """Square term of the height's equation: L^2 (1 + T^2 + T^2 t^2) + 2 T t c L + c^2 = s^2."""
         square: Array = 1.0 + self.lean * self.lean + self.over_toes * self.over_toes
         return square
 
-    @cached_property
-    def squares(self) -> tuple[Array, Array]:
-        """Squared lengths of shank and thigh, m2."""
-        return self.shank * self.shank, self.thigh * self.thigh
+    @lazy
+    def squares(self) -> tuple[Array, Array, Array]:
+        """Of the height's equation a s^2 (m2) and 1 + T^2, and the thigh's squared length, m2."""
+        of_height = self.a * (self.shank * self.shank)
+        return of_height, 1.0 + self.lean * self.lean, self.thigh * self.thigh
+
+    @lazy
+    def asks(self) -> tuple[Array, Array]:
+        """The sideways term that a hip over the ankle asks for (m), and how much less per metre ahead."""
+        return self.offset + self.straight * self.to_hip_out, self.straight * self.turn
 
     def wanted(self, hip_ahead: Array) -> Array:
         """The sideways term that a hip so far ahead of the ankle asks for, m."""
-        term: Array = self.offset + self.straight * (self.to_hip_out - self.turn * hip_ahead)
+        over_ankle, less = self.asks
+        term: Array = over_ankle - less * hip_ahead
         return term
 
     def first(self, shin_rad: Array) -> Array:
@@ -158,16 +197,16 @@ class Sideways:
 
     def at(self, outward: Array) -> ThighPlace:
         """Knee and hip for a sideways term."""
-        shank_2, thigh_2 = self.squares
+        of_height, across, thigh_2 = self.squares
         half_b = self.over_toes * outward
-        inside = half_b * half_b - self.a * (outward * outward - shank_2)
+        inside = of_height - across * (outward * outward)
         root = np.sqrt(np.maximum(inside, 0.0))
         up = (root - half_b) / self.a
         sideways = self.to_hip_out - up * self.over_toes - outward
         side_view = np.sqrt(np.maximum(thigh_2 - sideways * sideways, 0.0))
         return ThighPlace(up, root, sideways, side_view)
 
-    @cached_property
+    @lazy
     def rises(self) -> tuple[Array, Array]:
         """What the height's slope is made of, see `slopes`."""
         over, a = self.over_toes, self.a
@@ -185,7 +224,7 @@ class Sideways:
         gap = self.wanted(at.up * self.lean - at.side_view * self.along) - outward
         rise, side_view = slopes
         ahead = rise * self.lean - side_view * self.along
-        found: Array = gap / (self.straight * self.turn * ahead + 1.0)
+        found: Array = gap / (self.asks[1] * ahead + 1.0)
         return found
 
     def settle(self, outward: Array) -> tuple[Array, ThighPlace]:
@@ -327,7 +366,7 @@ def hang_leg(body: Body, hip: Array, thigh_lean_rad: Array, knee_flexion_rad: Ar
     toe = heel + length * forward
     # The foot is square to the shank whichever way both point: no dorsiflexion.
     turned_over = np.where(np.cos(lean) < 0.0, np.pi, 0.0)
-    foot = Foot(heel, ball, toe, ankle, forward, turned_over)
+    foot = Foot(body, heel, ball, toe, ankle, forward, turned_over)
     return Leg(
         foot, knee, hip, smoothstep(knee_flexion_rad / STRAIGHTENS_BELOW_RAD), np.zeros_like(hip[0])
     )
@@ -350,7 +389,8 @@ def rear_foot(
         ball = contact + 0.5 * to_ball * back + vector(0.0, 0.3 * height, 0.0)
         toe = contact + (0.5 * to_ball + (1 - landmark("ball_from_heel")) * length) * back
         heel = ankle + vector(0.0, height, 0.0) - 0.1 * length * back
-        return Foot(heel, ball, toe, ankle, direction, np.full_like(pitch_rad, np.pi * 5 / 6))
+        turned_back = np.full_like(pitch_rad, np.pi * 5 / 6)
+        return Foot(body, heel, ball, toe, ankle, direction, turned_back)
     c, s = np.cos(pitch_rad), np.sin(pitch_rad)
     ball = contact
     toe = ball + (1.0 - landmark("ball_from_heel")) * length * direction
@@ -359,7 +399,7 @@ def rear_foot(
     ankle = (
         ball - (to_ball * c - height * s) * direction + vector(0.0, to_ball * s + height * c, 0.0)
     )
-    return Foot(heel, ball, toe, ankle, direction, pitch_rad)
+    return Foot(body, heel, ball, toe, ankle, direction, pitch_rad)
 
 
 def straight_leg_side_length(body: Body, half_stance_m: Array) -> Array:
@@ -368,8 +408,3 @@ def straight_leg_side_length(body: Body, half_stance_m: Array) -> Array:
     squared = (body.lengths["shank"] + body.lengths["thigh"]) ** 2 - sideways**2
     length: Array = np.sqrt(np.where(squared > 0.0, squared, np.nan))
     return length
-
-
-def mirror(point: Array) -> Array:
-    """The left-hand twin of a right-hand point."""
-    return vector(point[0], point[1], -point[2])

@@ -15,11 +15,11 @@ from zesty_lever.physics.pose import Pose
 from zesty_lever.physics.vectors import (
     Array,
     cross,
+    in_rows,
     norm,
     sagittal,
     smoothstep,
     summed,
-    unit,
     vector,
     widened,
 )
@@ -166,14 +166,16 @@ def line_forces(
             add(line.name, segment, start, acting * vector(*line.pull.push_N))
             continue
         other, end = _other_end(body, pose, line)
-        pull = acting * line.pull.tension_N(norm(end - start)) * unit(end - start)
+        way = end - start
+        length = norm(way)
+        pull = acting * line.pull.tension_N(length) * (way / (length + (length == 0.0)))
         add(line.name, segment, start, pull)
         if other is not None:
             add(line.name, other, end, -pull)
     if not names:
         empty = np.zeros((3, 0, *like.shape[1:]))
         return External((), empty, empty)
-    return External(tuple(segments), np.stack(points, 1), np.stack(forces, 1), names=tuple(names))
+    return External(tuple(segments), in_rows(points), in_rows(forces), names=tuple(names))
 
 
 def turning_about(about: Array, pulls: External) -> Array:
@@ -181,6 +183,14 @@ def turning_about(about: Array, pulls: External) -> Array:
     turning = cross(pulls.points - about[:, None], pulls.forces)
     rows = range(len(pulls.segments))
     return np.stack([summed(axis[row] for row in rows) for axis in turning]) / GRAVITY_M_S2
+
+
+def turning_forward(at_x: Array, pulls: External) -> Array:
+    """What forces turn forward about a point of the floor ``at_x`` m ahead, kg m: of `turning_about` the part about Z."""
+    (x, y, _), (push, lift, _) = pulls.points, pulls.forces
+    turning = (x - at_x) * lift - y * push
+    forward: Array = -(summed(turning) / GRAVITY_M_S2)
+    return forward
 
 
 def _other_end(body: Body, pose: Pose | Outline, line: Line) -> tuple[str | None, Array]:

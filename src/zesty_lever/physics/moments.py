@@ -15,7 +15,7 @@ from zesty_lever.joints import JOINTS, ROW
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.forces import Wrench
 from zesty_lever.physics.pose import Pose
-from zesty_lever.physics.vectors import Array, cross, dot, unit
+from zesty_lever.physics.vectors import Array, cross, dot, in_rows, unit
 
 EXTENDS_ALONG_Z = {"ankle": -1.0, "knee": 1.0, "hip": -1.0, "lumbosacral": 1.0}
 EXTENDS = np.array([EXTENDS_ALONG_Z[joint.split("_", maxsplit=1)[0]] for joint in JOINTS])
@@ -75,15 +75,10 @@ class JointMoments:
         return JointMoments(**mixed, closure=np.maximum(self.closure, other.closure))
 
 
-def joints_of(pose: Pose) -> Array:
-    """Centres of all joints, ``(3, joints, ...)`` m."""
-    return np.stack([pose.points[name] for name in JOINTS], axis=1)
-
-
 def balancing(joints: Array, cuts: Wrench) -> Array:
     """Net moments ``(3, joints, ...)`` that balance what acts beyond each cut, N m.
 
-    ``joints`` are the joint centres as `joints_of` gives them.
+    ``joints`` are the joint centres as `Pose.joints` has them.
     """
     return cross(joints, cuts.force) - cuts.moment
 
@@ -96,10 +91,10 @@ def joint_moments(pose: Pose, cuts: Wrench, whole: Wrench) -> JointMoments:
     Source: free-body mechanics; joint coordinate systems after Grood & Suntay 1983 (knee) and Wu et
     al. 2002 (hip). Their axes are not orthogonal: components do not add up.
     """
-    joints = joints_of(pose)
+    joints = pose.joints
     moment = balancing(joints, cuts)
-    everything = Wrench(whole.force[:, None], whole.moment[:, None])
-    closure = np.abs(balancing(joints, everything)).max(axis=(0, 1))
+    everything = Wrench(whole.both[:, :, None])
+    closure = np.maximum.reduce(np.abs(balancing(joints, everything)), axis=(0, 1))
     extension, abduction, rotation = _resolve(pose, moment)
     side_view = _like(EXTENDS, moment) * moment[2]
     return JointMoments(moment, cuts.force, extension, abduction, rotation, side_view, closure)
@@ -121,15 +116,10 @@ def out_of_sagittal(pose: Pose, moments: JointMoments, side: str) -> tuple[Array
 
 def _resolve(pose: Pose, vector: Array) -> tuple[Array, Array, Array]:
     shape = vector[0].shape
-    axes = np.empty(vector.shape)
-    for index, joint in enumerate(JOINTS):
-        axes[:, index] = pose.proximal_axes[joint]
+    axes = in_rows([pose.proximal_axes[joint] for joint in JOINTS], vector[:, 0].shape)
     extension = _like(EXTENDS, vector) * dot(vector, axes)
     abduction, rotation = np.zeros(shape), np.zeros(shape)
-    long_axes = np.empty((3, len(LONG), *shape[1:]))
-    for row, joint in enumerate(LONG):
-        long_axes[:, row] = pose.long_axes[joint]
-    long_axes = unit(long_axes)
+    long_axes = unit(in_rows([pose.long_axes[joint] for joint in LONG], vector[:, 0].shape))
     own = vector[:, LONG_ROWS]
     outward = _like(OUTWARD, vector)
     abduction[LONG_ROWS] = -outward * dot(own, unit(cross(long_axes, axes[:, LONG_ROWS])))

@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from functools import cached_property
 
-import numpy as np
-
-from zesty_lever.frozen import dataclass
+from zesty_lever.frozen import dataclass, lazy
 from zesty_lever.physics.body import Body
-from zesty_lever.physics.legs import Leg, mirror
+from zesty_lever.physics.legs import Leg
 from zesty_lever.physics.upper_body import Stack
-from zesty_lever.physics.vectors import Array, sagittal, vector
+from zesty_lever.physics.vectors import Array, mirrored, sagittal, vector
 
 
 class Places(dict[str, Array]):
@@ -40,7 +37,7 @@ class Outline:
     trunk_rad: Array
     sway_m: Array | float = 0.0
 
-    @cached_property
+    @lazy
     def points(self) -> Places:
         """Points by their names in a `Pose`, as far as something can be fixed there."""
         return Places(self)
@@ -54,16 +51,15 @@ class Outline:
             return self.points["hip_mid"] + self.stack.to_shoulder(self.pelvis_rad, self.trunk_rad)
         kind, _, side = name.rpartition("_")
         if kind == "hand":
-            hand = self._hand()
-            return (
-                hand if side == "right" else vector(hand[0], hand[1], 2.0 * self.sway_m - hand[2])
-            )
+            return self._hand if side == "right" else mirrored(self._hand, self.sway_m)
         leg = self.legs[side]
         own = {"hip": leg.hip, "knee": leg.knee, "ankle": leg.foot.ankle}[kind]
-        return own if side == "right" else mirror(own)
+        return own if side == "right" else mirrored(own)
 
+    @lazy
     def _hand(self) -> Array:
         arm, half = self.stack.arm, 0.5 * self.body.lengths["shoulder_width"]
-        lean = self.trunk_rad if arm.rigid else np.zeros_like(self.trunk_rad)
-        turned = sagittal(lean, arm.hand[0], arm.hand[1])
-        return self.points["shoulder_mid"] + turned + vector(0.0, 0.0, half + arm.hand[2])
+        x, y, z = arm.hand
+        if arm.rigid:
+            x, y, _ = sagittal(self.trunk_rad, x, y)
+        return self.points["shoulder_mid"] + vector(x, y, half + z)

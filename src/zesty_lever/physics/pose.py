@@ -3,16 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from functools import cached_property
 
 import numpy as np
 
-from zesty_lever.frozen import dataclass
-from zesty_lever.joints import SIDES
-from zesty_lever.physics.body import SEGMENTS, Body, landmark
-from zesty_lever.physics.legs import Foot, Leg, mirror
-from zesty_lever.physics.upper_body import Stack, arm_centres
-from zesty_lever.physics.vectors import Array, Named, sagittal, summed, vector, widened
+from zesty_lever.frozen import dataclass, lazy
+from zesty_lever.joints import JOINTS, SIDES
+from zesty_lever.physics.body import SEGMENTS, Body
+from zesty_lever.physics.legs import Leg
+from zesty_lever.physics.upper_body import ARM_PARTS, Stack
+from zesty_lever.physics.vectors import (
+    Array,
+    Named,
+    in_rows,
+    mirrored,
+    one_over,
+    summed,
+    vector,
+    widened,
+)
 
 
 @dataclass(frozen=True)
@@ -39,6 +47,13 @@ class Pose:
     knee_flexion_rad: Mapping[str, Array]
     dorsiflexion_rad: Mapping[str, Array]
     hip_opening_rad: Mapping[str, Array]
+    # Whether the left leg is the right one's twin.
+    alike: bool = False
+
+    @lazy
+    def joints(self) -> Array:
+        """Centres of all joints in the order of ``JOINTS``, ``(3, joints, ...)`` m."""
+        return in_rows([self.points[name] for name in JOINTS])
 
     @property
     def line_rad(self) -> Array:
@@ -66,7 +81,7 @@ class Pose:
         """Mass centre of athlete and loads, ``(3, ...)`` m."""
         return self._centre
 
-    @cached_property
+    @lazy
     def _centre(self) -> Array:
         parts = (self.centres * self.masses, self.load_points * self.load_masses)
         moment = summed(part[:, row] for part in parts for row in range(part.shape[1]))
@@ -78,7 +93,7 @@ def leg_first_moment(body: Body, leg: Leg) -> Array:
     """First moment of one leg along X, kg m."""
     ankle, knee, hip = leg.foot.ankle[0], leg.knee[0], leg.hip[0]
     moment: Array = (
-        body.mass["foot"] * foot_centre(body, leg.foot)[0]
+        body.mass["foot"] * leg.foot.centre[0]
         + body.mass["shank"] * (knee + body.centre["shank"] * (ankle - knee))
         + body.mass["thigh"] * (hip + body.centre["thigh"] * (knee - hip))
     )
@@ -89,19 +104,13 @@ def leg_centres(body: Body, leg: Leg) -> dict[str, Array]:
     """Mass centres of the right leg's segments, m."""
     foot = leg.foot
     return {
-        "foot": foot_centre(body, foot),
-        "shank": leg.knee + body.centre["shank"] * (foot.ankle - leg.knee),
-        "thigh": leg.hip + body.centre["thigh"] * (leg.knee - leg.hip),
+        "foot": foot.centre,
+        "shank": leg.knee - body.centre["shank"] * leg.shank,
+        "thigh": leg.hip - body.centre["thigh"] * leg.thigh,
     }
 
 
-def foot_centre(body: Body, foot: Foot) -> Array:
-    """Mass centre of the right foot, m: on the heel-toe line, raised by half the ankle height."""
-    centre: Array = foot.heel + body.centre["foot"] * (foot.toe - foot.heel)
-    centre[1] += landmark("foot_centre_height") * body.lengths["ankle_height"]
-    return centre
-
-
+RIGHT = np.array([0.0, 0.0, 1.0])
 MIDDLE = ("lumbosacral", "shoulder_mid", "head_top")
 ARM = ("shoulder", "elbow", "wrist", "hand")
 FOOT = ("heel", "ball", "toe", "ankle")
@@ -153,24 +162,23 @@ def assemble(
     one = legs["right"]
     mid_hip = vector(one.hip[0], one.hip[1], sway_m)
     upper = stack.place(mid_hip, pelvis_rad, trunk_rad)
-    shape = np.broadcast_shapes(
-        upper["shoulder"].shape,
-        *(leg.hip.shape for leg in legs.values()),
-        *(leg.foot.ankle.shape for leg in legs.values()),
-    )
+    shapes = {upper["shoulder"].shape}
+    for leg in legs.values():
+        shapes |= {leg.hip.shape, leg.foot.ankle.shape}
+    shape = np.broadcast_shapes(*shapes) if len(shapes) > 1 else shapes.pop()
     points = _named_points(legs, upper, mid_hip, sway_m, shape)
-    centres = _segment_centres(body, legs, stack, upper, trunk_rad, sway_m)
+    centres = _segment_centres(body, legs, upper, sway_m)
     names, segments, load_points, load_masses = _place_loads(stack, upper, sway_m)
-    axes, longs = _joint_axes(legs, points)
+    axes, longs = _joint_axes(legs)
     wide = shape[1:]
     return Pose(
         points=points,
-        centres=_stack_points([centres[name] for name in SEGMENTS], shape),
-        masses=_stack_values([body.mass[_kind(name)] for name in SEGMENTS], wide),
+        centres=in_rows([centres[name] for name in SEGMENTS], shape),
+        masses=one_over([body.mass[_kind(name)] for name in SEGMENTS], wide),
         load_names=names,
         load_segments=segments,
-        load_points=_stack_points(load_points, shape),
-        load_masses=_stack_values(load_masses, wide),
+        load_points=in_rows(load_points, shape),
+        load_masses=one_over(load_masses, wide),
         proximal_axes=axes,
         long_axes=longs,
         pelvis_rad=widened(pelvis_rad, wide),
@@ -178,49 +186,34 @@ def assemble(
         knee_flexion_rad={s: widened(g.knee_flexion_rad, wide) for s, g in legs.items()},
         dorsiflexion_rad={s: widened(g.dorsiflexion_rad, wide) for s, g in legs.items()},
         hip_opening_rad={s: widened(g.hip_opening_rad, wide) for s, g in legs.items()},
+        alike=legs["left"] is legs["right"],
     )
 
 
 def _sided(point: Array, side: str, middle_m: Array | float = 0.0) -> Array:
     """A right-hand point for its side: mirrored about the mid-plane for the left."""
-    return point if side == "right" else vector(point[0], point[1], 2.0 * middle_m - point[2])
+    return point if side == "right" else mirrored(point, middle_m)
 
 
 def _kind(segment: str) -> str:
     return segment.removesuffix("_left").removesuffix("_right")
 
 
-def _stack_points(points: list[Array], shape: tuple[int, ...]) -> Array:
-    stacked = np.empty((3, len(points), *shape[1:]))
-    for index, point in enumerate(points):
-        stacked[:, index] = point
-    return stacked
-
-
-def _stack_values(values: list[Array], shape: tuple[int, ...]) -> Array:
-    stacked = np.empty((len(values), *shape))
-    for index, value in enumerate(values):
-        stacked[index] = value
-    return stacked
-
-
 def _segment_centres(
     body: Body,
     legs: Mapping[str, Leg],
-    stack: Stack,
     upper: Mapping[str, Array],
-    trunk_rad: Array,
     sway_m: Array | float,
 ) -> dict[str, Array]:
     centres = {part: upper[f"centre_{part}"] for part in ("pelvis", "trunk", "head")}
-    lean = trunk_rad if stack.arm.rigid else np.zeros_like(trunk_rad)
-    for part, offset in arm_centres(body, stack.arm).items():
-        turned = sagittal(lean, offset[0], offset[1])
-        centre = upper["shoulder"] + turned + vector(0.0, 0.0, offset[2])
+    for part in ARM_PARTS:
+        centre = upper[f"centre_{part}"]
         for side in SIDES:
             centres[f"{part}_{side}"] = _sided(centre, side, sway_m)
-    for side, leg in legs.items():
-        for part, centre in leg_centres(body, leg).items():
+    of_right = leg_centres(body, legs["right"])
+    of_left = of_right if legs["left"] is legs["right"] else leg_centres(body, legs["left"])
+    for side, own in (("left", of_left), ("right", of_right)):
+        for part, centre in own.items():
             centres[f"{part}_{side}"] = _sided(centre, side)
     return centres
 
@@ -244,22 +237,20 @@ def _place_loads(
     return tuple(names), tuple(segments), points, masses
 
 
-def _joint_axes(
-    legs: Mapping[str, Leg], points: Mapping[str, Array]
-) -> tuple[dict[str, Array], dict[str, Array]]:
+def _joint_axes(legs: Mapping[str, Leg]) -> tuple[dict[str, Array], dict[str, Array]]:
     """Flexion axes of the proximal segments and long axes of the distal ones, both sides.
 
     The pelvis points straight ahead, so its right-pointing axis is Z. The left knee's axis is the
     mirrored right one turned round, so that it points right again.
     """
     hip = legs["right"].hip
-    right_pointing = vector(0.0, 0.0, 1.0).reshape(3, *([1] * (hip.ndim - 1)))
+    right_pointing = RIGHT.reshape(3, *([1] * (hip.ndim - 1)))
     axes = {"lumbosacral": right_pointing}
     longs: dict[str, Array] = {}
     for side, leg in legs.items():
-        axis = leg.knee_axis if side == "right" else -mirror(leg.knee_axis)
+        axis = leg.knee_axis if side == "right" else -mirrored(leg.knee_axis)
         axes[f"hip_{side}"] = right_pointing
         axes[f"knee_{side}"] = axes[f"ankle_{side}"] = axis
-        longs[f"hip_{side}"] = points[f"hip_{side}"] - points[f"knee_{side}"]
-        longs[f"knee_{side}"] = points[f"knee_{side}"] - points[f"ankle_{side}"]
+        longs[f"hip_{side}"] = _sided(leg.thigh, side)
+        longs[f"knee_{side}"] = _sided(leg.shank, side)
     return axes, longs

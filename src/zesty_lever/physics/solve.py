@@ -9,13 +9,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import field, replace
-from functools import cached_property
 from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
-from zesty_lever.frozen import dataclass
+from zesty_lever.frozen import dataclass, lazy
 from zesty_lever.joints import ROW, SIDES, JointGroup
 from zesty_lever.physics.body import SEGMENTS, Body, landmark
 from zesty_lever.physics.contacts import (
@@ -39,7 +38,7 @@ from zesty_lever.physics.lines import Line, Measured, lengths_m, line_forces
 from zesty_lever.physics.moments import Disc, JointMoments, disc_forces, joint_moments
 from zesty_lever.physics.pose import Pose
 from zesty_lever.physics.tempo import Instants
-from zesty_lever.physics.vectors import Array, dot, each_array
+from zesty_lever.physics.vectors import Array, dot, each_array, one_over, widened
 
 Flags = NDArray[np.bool_]
 Some = TypeVar("Some")
@@ -57,6 +56,8 @@ ABOVE_FLOOR = (
         for side in SIDES
     ),
 )
+
+ABOVE_FLOOR_RIGHT = tuple(name for name in ABOVE_FLOOR if not name.endswith("_left"))
 
 
 @dataclass(frozen=True)
@@ -145,12 +146,12 @@ class Solved:
             names=carried.names[rows],
         )
 
-    @cached_property
+    @lazy
     def disc(self) -> Disc:
         """Forces on the L5/S1 disc, N."""
         return disc_forces(self.pose, self.moments)
 
-    @cached_property
+    @lazy
     def other_ground(self) -> Contacts:
         """The ground under the other contact rule; the same where there is no pair to settle."""
         if self.support.kind in ("foot", "hooked"):
@@ -158,7 +159,7 @@ class Solved:
         other = OTHER_RULE[self.rule]
         return solve_contacts(self.pose, self._loaded, self.support, other, self.least_pair_N)
 
-    @cached_property
+    @lazy
     def other_end(self) -> JointMoments:
         """Moments under the other contact rule; the same ones where there is no pair to settle."""
         if self.support.kind in ("foot", "hooked"):
@@ -265,7 +266,7 @@ def _acted_on(poses: Poses, body: Body, lines: Sequence[Line], instants: Instant
     else:
         poses = _kept_poses(poses, instants)
         loads = gravity_on(poses.pose)
-        acceleration = np.broadcast_to(0.0, poses.pose.centres.shape)
+        acceleration = np.zeros(poses.pose.centres.shape)
     pose, progress, up = (
         poses.pose,
         instants.progress[instants.kept],
@@ -309,7 +310,7 @@ def _solve(
         contacts,
         moments,
         acted.acceleration,
-        np.broadcast_to(fraction, pose.pelvis_rad.shape),
+        widened(fraction, pose.pelvis_rad.shape),
         poses.bottom_deg,
         poses.solved & np.isfinite(moments.closure),
         failures,
@@ -359,17 +360,18 @@ def _contact_failures(
     if support.kind == "hooked":
         push = support.push_along if support.push_along is not None else forces[:, 0]
         pads = np.minimum(*(dot(forces[:, row], push) for row in (2, 3))) < -LEAST_N
-        return [*found, Failure("would-pull", "contacts", np.broadcast_to(pads, shape))]
+        return [*found, Failure("would-pull", "contacts", widened(pads, shape))]
     lifted = np.logical_or.reduce(forces[1] < -LEAST_N, axis=0)
     found.append(Failure(*(tempo if moving else ("would-pull", "contacts")), lifted))
     sideways, up = on_the_floor(contacts)
-    slips = (sideways - landmark("friction_coefficient") * up > LEAST_N).any(axis=0)
-    found.append(Failure("would-slip", "contacts", np.broadcast_to(slips, shape)))
+    beyond = sideways - landmark("friction_coefficient") * up > LEAST_N
+    slips = np.logical_or.reduce(beyond, axis=0)
+    found.append(Failure("would-slip", "contacts", widened(slips, shape)))
     if support.kind == "places":
         found.append(Failure("would-roll", "contacts", np.abs(contacts.moved_m) > MOST_SLIDE_M))
         return found
     sides = SIDES if support.kind == "feet" else ("right",)
-    fractions = np.stack([under_foot(pose, contacts, side) for side in sides])
+    fractions = one_over([under_foot(pose, contacts, side) for side in sides])
     past = (fractions < -LEAST_SHARE) | (fractions > landmark("ball_from_heel") + LEAST_SHARE)
     off = np.logical_or.reduce(past, axis=0)
     found.append(Failure(*(tempo if moving else ("would-tip", "trunk_deg")), off))
@@ -393,9 +395,11 @@ def on_the_floor(contacts: Contacts) -> tuple[Array, Array]:
 
 
 def _below_floor(pose: Pose, shape: tuple[int, ...]) -> Failure:
-    heights = np.stack([pose.points[name][1] for name in ABOVE_FLOOR])
+    # Of twins one is enough: both are as high.
+    names = ABOVE_FLOOR_RIGHT if pose.alike else ABOVE_FLOOR
+    heights = one_over([pose.points[name][1] for name in names], shape)
     low = np.logical_or.reduce(heights < -LEAST_M, axis=0)
-    return Failure("below-floor", "thigh_deg", np.broadcast_to(low, shape))
+    return Failure("below-floor", "thigh_deg", low)
 
 
 def _with_closure(
@@ -441,10 +445,11 @@ def _taken(value: Some, shape: tuple[int, ...], index: int, rows: slice | NDArra
     """Some frames of one case of a value whose arrays end in (cases, frames) or broadcast to it."""
 
     def one(array: Array) -> Array:
-        whole = array
-        if array.shape[-2:] != shape:
-            whole = np.broadcast_to(array, (*array.shape[: array.ndim - 2], *shape))
-        return whole[..., index, :][..., rows]
+        own = array[..., index if array.shape[-2] > 1 else 0, :]
+        if own.shape[-1] != shape[-1]:
+            own = np.broadcast_to(own, (*own.shape[:-1], shape[-1]))
+        found: Array = own[..., rows] if isinstance(rows, slice) else own.take(rows, axis=-1)
+        return found
 
     found: Some = each_array(value, one)
     return found

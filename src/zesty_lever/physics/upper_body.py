@@ -8,13 +8,22 @@ Angles in radians, + leaning forward; offsets are (forward, above) in a part's u
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from functools import cached_property
 
 import numpy as np
 
-from zesty_lever.frozen import dataclass
+from zesty_lever.frozen import dataclass, lazy
 from zesty_lever.physics.body import Body, landmark
-from zesty_lever.physics.vectors import Array, Named, dot, norm, sagittal, unit, vector
+from zesty_lever.physics.vectors import (
+    Array,
+    Lean,
+    Named,
+    dot,
+    norm,
+    sagittal,
+    unit,
+    vector,
+    widened,
+)
 
 ELBOW_HINTS = {
     "bar-on-back": (-0.1, -1.0, 0.3),
@@ -24,6 +33,7 @@ ELBOW_HINTS = {
 }
 
 ARM_POINTS = ("elbow", "wrist", "hand")
+ARM_PARTS = ("upper_arm", "forearm", "hand")
 
 
 @dataclass(frozen=True)
@@ -48,12 +58,26 @@ class Carried:
 
 @dataclass(frozen=True)
 class Arm:
-    """One right arm relative to the shoulder: the trunk frame if rigid, else the world frame."""
+    """One right arm relative to the shoulder: the trunk frame if rigid, else the world frame.
+
+    ``centres`` are the mass centres of its segments, m.
+    """
 
     rigid: bool
     elbow: Array
     wrist: Array
     hand: Array
+    centres: Mapping[str, Array]
+
+    @classmethod
+    def of(cls, body: Body, elbow: Array, wrist: Array, hand: Array, *, rigid: bool) -> Arm:
+        """The arm of a body by its places."""
+        centres = {
+            "upper_arm": body.centre["upper_arm"] * elbow,
+            "forearm": elbow + body.centre["forearm"] * (wrist - elbow),
+            "hand": hand,
+        }
+        return cls(rigid, elbow, wrist, hand, centres)
 
 
 @dataclass(frozen=True)
@@ -84,23 +108,16 @@ class Stack:
 
     def moment_about_hips(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
         """First moment of the stack about the hips along X, kg m."""
+        (low, low_rad), (high, high_rad) = self._apart
         moment: Array = (
-            self.with_pelvis[0] * np.cos(pelvis_rad)
-            + self.with_pelvis[1] * np.sin(pelvis_rad)
-            + self.with_trunk[0] * np.cos(trunk_rad)
-            + self.with_trunk[1] * np.sin(trunk_rad)
-            + self.fixed
+            low * np.sin(pelvis_rad + low_rad) + high * np.sin(trunk_rad + high_rad) + self.fixed
         )
         return moment
 
     def height_moment(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
         """First moment of the stack above the hips along Y, kg m, without what does not turn."""
-        moment: Array = (
-            self.with_pelvis[1] * np.cos(pelvis_rad)
-            - self.with_pelvis[0] * np.sin(pelvis_rad)
-            + self.with_trunk[1] * np.cos(trunk_rad)
-            - self.with_trunk[0] * np.sin(trunk_rad)
-        )
+        (low, low_rad), (high, high_rad) = self._apart
+        moment: Array = low * np.cos(pelvis_rad + low_rad) + high * np.cos(trunk_rad + high_rad)
         return moment
 
     def lean_for(self, moment_kgm: Array, pelvis_most_rad: Array) -> tuple[Array, Array]:
@@ -110,19 +127,33 @@ class Stack:
         Both branches are A sin + B cos = k; the root taken is the one where leaning moves the
         mass forward. NaN where no lean does it.
         """
-        forward = self.with_pelvis[0] + self.with_trunk[0]
-        above = self.with_pelvis[1] + self.with_trunk[1]
-        together = _lean_root(above, forward, moment_kgm - self.fixed)
-        by_pelvis = self.with_pelvis[0] * np.cos(pelvis_most_rad) + self.with_pelvis[1] * np.sin(
-            pelvis_most_rad
-        )
-        apart = _lean_root(*self.with_trunk[::-1], moment_kgm - self.fixed - by_pelvis)
+        turning = moment_kgm - self.fixed
+        together = _lean_root(self._together, turning)
+        upright = together <= pelvis_most_rad
+        if upright.all():
+            together = widened(together, upright.shape)
+            return together, together
+        (low, low_rad), of_trunk = self._apart
+        by_pelvis = low * np.sin(pelvis_most_rad + low_rad)
+        apart = _lean_root(of_trunk, turning - by_pelvis)
         rounds = together > pelvis_most_rad
         # Where the whole stack has no root, the trunk alone may still have one.
         rounds |= np.isnan(together) & (apart > pelvis_most_rad)
         pelvis: Array = np.where(rounds, pelvis_most_rad, together)
         trunk: Array = np.where(rounds, apart, together)
         return np.where(np.isnan(trunk), np.nan, pelvis), trunk
+
+    @lazy
+    def _together(self) -> tuple[Array, Array]:
+        """Size (kg m) and angle (rad) of the whole stack's first moment, leaning as one."""
+        return _size_and_angle(
+            self.with_pelvis[0] + self.with_trunk[0], self.with_pelvis[1] + self.with_trunk[1]
+        )
+
+    @lazy
+    def _apart(self) -> tuple[tuple[Array, Array], tuple[Array, Array]]:
+        """The same of the pelvis and of the trunk, each with what turns with it."""
+        return _size_and_angle(*self.with_pelvis), _size_and_angle(*self.with_trunk)
 
     def line_of(self, pelvis_rad: Array, trunk_rad: Array) -> Array:
         """Lean of the hip-shoulder line for given pelvis and trunk leans, rad."""
@@ -151,17 +182,20 @@ class Stack:
         """Pelvis and trunk lean for a given lean of the hip-shoulder line."""
         up, out, out_2_up_2, radius_2, bent = self._at_lumbosacral
         excess = line_rad - pelvis_most_rad
+        rounds = excess > 0.0
+        if not rounds.any():
+            pelvis = widened(line_rad, excess.shape)
+            return pelvis, pelvis
         # Law of cosines: L5/S1 at (-out, up) from the hips, the shoulder on a circle about it.
         c, s = np.cos(excess), np.sin(excess)
         along = c * up - s * out
         distance = along + np.sqrt(np.maximum(along * along - out_2_up_2 + radius_2, 0.0))
         flexion = np.arctan2(distance * s + out, distance * c - up) - bent
-        rounds = excess > 0.0
-        pelvis: Array = np.where(rounds, pelvis_most_rad, line_rad)
+        pelvis = np.where(rounds, pelvis_most_rad, line_rad)
         trunk: Array = np.where(rounds, pelvis_most_rad + flexion, line_rad)
         return pelvis, trunk
 
-    @cached_property
+    @lazy
     def _at_lumbosacral(self) -> tuple[Array, Array, Array, Array, Array]:
         """L5/S1 above the hips and behind the line to the shoulders (m), squares (m2) and angle (rad) that `split_line` needs."""
         up, out = lumbosacral_offset(self.body)
@@ -180,20 +214,27 @@ class Stack:
 
         Keys: ``lumbosacral``, ``shoulder_mid``, ``head_top``, right-hand ``shoulder``, ``elbow``,
         ``wrist``, ``hand``, mass centres ``centre_pelvis``/``_trunk``/``_head``, and one
-        ``load_<i>`` for each carried load (on the mid-plane, or at the right hand).
+        of the arm too (``centre_upper_arm`` ...), and one ``load_<i>`` for each carried load (on the mid-plane,
+        or at the right hand).
         """
         body, line = self.body, self.body.lengths["hip_to_shoulder"]
-        up, out = lumbosacral_offset(body)
+        up, out, *_ = self._at_lumbosacral
+        pelvis, trunk = Lean(pelvis_rad), Lean(trunk_rad)
+        head = trunk
+        # Head and neck go on in the trunk's line, but never hang below the shoulders when lying.
+        if trunk_rad.min() < -0.5 * np.pi:
+            head = Lean(np.maximum(trunk_rad, -0.5 * np.pi))
+        neck = body.lengths["head_and_neck"]
         at_mid: dict[str, Callable[[], Array]] = {
-            "lumbosacral": lambda: hips + sagittal(pelvis_rad, -out, up),
-            "shoulder_mid": lambda: points["lumbosacral"] + sagittal(trunk_rad, out, line - up),
-            "centre_pelvis": lambda: hips + sagittal(pelvis_rad, 0.0, body.centre["pelvis"] * line),
+            "lumbosacral": lambda: hips + pelvis.turned(-out, up),
+            "shoulder_mid": lambda: points["lumbosacral"] + trunk.turned(out, line - up),
+            "centre_pelvis": lambda: hips + pelvis.turned(0.0, body.centre["pelvis"] * line),
             "centre_trunk": lambda: (
-                points["lumbosacral"] + sagittal(trunk_rad, out, body.centre["trunk"] * line - up)
+                points["lumbosacral"] + trunk.turned(out, body.centre["trunk"] * line - up)
             ),
-            "head_top": lambda: self._along_neck(points["shoulder_mid"], trunk_rad, 1.0),
-            "centre_head": lambda: self._along_neck(
-                points["shoulder_mid"], trunk_rad, body.centre["head"]
+            "head_top": lambda: points["shoulder_mid"] + head.turned(0.0, neck),
+            "centre_head": lambda: (
+                points["shoulder_mid"] + head.turned(0.0, body.centre["head"] * neck)
             ),
             "shoulder": lambda: (
                 points["shoulder_mid"] + vector(0.0, 0.0, 0.5 * body.lengths["shoulder_width"])
@@ -204,31 +245,29 @@ class Stack:
             if name in at_mid:
                 return at_mid[name]()
             if name.startswith("load_"):
-                return self._at_load(int(name[5:]), points, hips, (pelvis_rad, trunk_rad))
-            lean = trunk_rad if self.arm.rigid else np.zeros_like(trunk_rad)
-            offset: Array = getattr(self.arm, name)
-            turned = sagittal(lean, offset[0], offset[1])
-            return points["shoulder"] + turned + vector(0.0, 0.0, offset[2])
+                return self._at_load(int(name[5:]), points, hips, (pelvis, trunk))
+            part = name.removeprefix("centre_")
+            offset: Array = getattr(self.arm, part) if part == name else self.arm.centres[part]
+            if not self.arm.rigid:
+                return points["shoulder"] + offset
+            placed = points["shoulder"] + trunk.turned(offset[0], offset[1])
+            placed[2] += offset[2]
+            return placed
 
         loads = [f"load_{index}" for index in range(len(self.loads))]
-        points = Named((*at_mid, *ARM_POINTS, *loads), make)
+        points = Named((*at_mid, *ARM_POINTS, *(f"centre_{p}" for p in ARM_PARTS), *loads), make)
         return points
 
-    def _along_neck(self, shoulder_mid: Array, trunk_rad: Array, share: Array | float) -> Array:
-        """A place on head and neck: they go on in the trunk's line, but never hang below the shoulders when lying."""
-        head_rad = np.maximum(trunk_rad, -0.5 * np.pi)
-        return shoulder_mid + sagittal(head_rad, 0.0, share * self.body.lengths["head_and_neck"])
-
     def _at_load(
-        self, index: int, points: Mapping[str, Array], hips: Array, leans: tuple[Array, Array]
+        self, index: int, points: Mapping[str, Array], hips: Array, leans: tuple[Lean, Lean]
     ) -> Array:
         """Where a load is, m."""
         load = self.loads[index]
         if load.offset_m is None:
             return points["hand"]
         if load.on_pelvis:
-            return hips + sagittal(leans[0], *load.offset_m)
-        return points["shoulder_mid"] + sagittal(leans[1], *load.offset_m)
+            return hips + leans[0].turned(*load.offset_m)
+        return points["shoulder_mid"] + leans[1].turned(*load.offset_m)
 
 
 def lumbosacral_offset(body: Body) -> tuple[Array, Array]:
@@ -237,12 +276,19 @@ def lumbosacral_offset(body: Body) -> tuple[Array, Array]:
     return up, body.scaled_m(landmark("lumbosacral_behind_line_m"))
 
 
-def _lean_root(above: Array, forward: Array, moment: Array) -> Array:
-    """Angle a with above sin a + forward cos a = moment, on the branch that rises with a."""
-    size = np.hypot(above, forward)
-    ratio = moment / size
-    inside = np.where(np.abs(ratio) <= 1.0, ratio, np.nan)
-    root: Array = np.arcsin(inside) - np.arctan2(forward, above)
+def _size_and_angle(forward: Array, above: Array) -> tuple[Array, Array]:
+    """A first moment (forward, above) as its size and how far it lies ahead of plumb, rad."""
+    return np.hypot(above, forward), np.arctan2(forward, above)
+
+
+def _lean_root(turns: tuple[Array, Array], moment: Array) -> Array:
+    """Angle a with above sin a + forward cos a = moment, on the branch that rises with a; NaN where there is none.
+
+    ``turns`` is what turns, as `_size_and_angle` has it.
+    """
+    size, angle = turns
+    # Outside -1 to 1 there is no root: NaN.
+    root: Array = np.arcsin(moment / size) - angle
     return root
 
 
@@ -263,11 +309,11 @@ def build_arm(body: Body, hold: str, grip: Sequence[Array], reach_rad: Array) ->
         else:
             ahead, aside = (np.clip(grip[i] / length, -0.7, 0.7) for i in (0, 2))
             along = vector(ahead, -np.sqrt(1.0 - ahead**2 - aside**2), aside)
-        return Arm(False, upper * along, (upper + fore) * along, length * along)
+        return Arm.of(body, upper * along, (upper + fore) * along, length * along, rigid=False)
     if hold == "along-trunk":
         length = upper + fore + hand_length
         down = unit(vector(0.10 + np.zeros_like(upper), -0.97, 0.22))
-        return Arm(True, upper * down, (upper + fore) * down, length * down)
+        return Arm.of(body, upper * down, (upper + fore) * down, length * down, rigid=True)
     if hold == "hands-on-chest":
         grip = (body.scaled_m(0.12), body.scaled_m(-0.06), -0.35 * body.lengths["shoulder_width"])
     target = vector(*grip)
@@ -279,7 +325,8 @@ def build_arm(body: Body, hold: str, grip: Sequence[Array], reach_rad: Array) ->
     off_line = np.sqrt(np.maximum(upper**2 - along_line**2, 0.0))
     hint = np.array(ELBOW_HINTS[hold]).reshape(3, *([1] * (toward.ndim - 1)))
     aside = unit(hint - dot(hint + 0.0 * toward, toward) * toward)
-    return Arm(True, along_line * toward + off_line * aside, wrist, target)
+    elbow = along_line * toward + off_line * aside
+    return Arm.of(body, elbow, wrist, target, rigid=True)
 
 
 def build_stack(body: Body, arm: Arm, loads: tuple[Carried, ...]) -> Stack:
@@ -293,16 +340,20 @@ def build_stack(body: Body, arm: Arm, loads: tuple[Carried, ...]) -> Stack:
         body.mass["trunk"] * (body.centre["trunk"] * line - up),
         body.mass["head"] * head_above,
     ]
-    fixed: Array = np.zeros_like(line)
-    pieces = [(2.0 * body.mass[part], offset) for part, offset in arm_centres(body, arm).items()]
+    nothing = np.zeros(line.shape)
+    fixed = nothing
+    pieces = [(2.0 * body.mass[part], offset) for part, offset in arm.centres.items()]
     pieces += [(load.mass_kg, arm.hand) for load in loads if load.offset_m is None]
     for mass, offset in pieces:
-        turning = 1.0 if arm.rigid else 0.0
         masses.append(mass)
-        forward.append(mass * (out + turning * offset[0]))
-        above.append(mass * (line - up + turning * offset[1]))
-        fixed = fixed + (1.0 - turning) * mass * offset[0]
-    low: tuple[Array, Array, Array] = (fixed * 0.0, fixed * 0.0, fixed * 0.0)
+        if arm.rigid:
+            forward.append(mass * (out + offset[0]))
+            above.append(mass * (line - up + offset[1]))
+        else:
+            forward.append(mass * out)
+            above.append(mass * (line - up))
+            fixed = fixed + mass * offset[0]
+    low = (nothing, nothing, nothing)
     for load in loads:
         if load.offset_m is not None and load.on_pelvis:
             ahead, over = load.offset_m
@@ -312,7 +363,7 @@ def build_stack(body: Body, arm: Arm, loads: tuple[Carried, ...]) -> Stack:
             masses.append(load.mass_kg)
             forward.append(load.mass_kg * (out + load.offset_m[0]))
             above.append(load.mass_kg * (line - up + load.offset_m[1]))
-    mass_above: Array = sum(masses, np.zeros_like(line))
+    mass_above = sum(masses[1:], masses[0])
     pelvis = body.mass["pelvis"]
     return Stack(
         body=body,
@@ -324,15 +375,6 @@ def build_stack(body: Body, arm: Arm, loads: tuple[Carried, ...]) -> Stack:
             low[1] - mass_above * out,
             low[2] + mass_above * up + pelvis * body.centre["pelvis"] * line,
         ),
-        with_trunk=(sum(forward, np.zeros_like(line)), sum(above, np.zeros_like(line))),
+        with_trunk=(sum(forward[1:], forward[0]), sum(above[1:], above[0])),
         fixed=fixed,
     )
-
-
-def arm_centres(body: Body, arm: Arm) -> dict[str, Array]:
-    """Mass centres of the right arm's segments relative to the shoulder, in the arm's frame."""
-    return {
-        "upper_arm": body.centre["upper_arm"] * arm.elbow,
-        "forearm": arm.elbow + body.centre["forearm"] * (arm.wrist - arm.elbow),
-        "hand": arm.hand,
-    }

@@ -7,8 +7,9 @@ shape broadcast. ``rows`` hands out the ``(..., 3)`` view that people expect.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import fields, is_dataclass
+from math import prod
 from typing import Any, TypeVar
 
 import numpy as np
@@ -16,6 +17,7 @@ from numpy.typing import ArrayLike, NDArray
 
 Array = NDArray[np.float64]
 Some = TypeVar("Some", bound=np.generic)
+FEW = 4096
 
 
 def vector(x: ArrayLike, y: ArrayLike, z: ArrayLike) -> Array:
@@ -26,8 +28,15 @@ def vector(x: ArrayLike, y: ArrayLike, z: ArrayLike) -> Array:
 
 
 def widened(a: NDArray[Some], shape: tuple[int, ...]) -> NDArray[Some]:
-    """An array broadcast to a shape; as it is where it has that shape."""
-    return a if a.shape == shape else np.broadcast_to(a, shape)
+    """An array broadcast to a shape; as it is where it has that shape. Not to be written to."""
+    if a.shape == shape:
+        return a
+    if prod(shape) > FEW:
+        return np.broadcast_to(a, shape)
+    # Of few numbers a copy is quicker made than a view.
+    wide = np.empty(shape, a.dtype)
+    wide[...] = a
+    return wide
 
 
 def cross(a: Array, b: Array) -> Array:
@@ -43,7 +52,11 @@ def cross(a: Array, b: Array) -> Array:
 
 def dot(a: Array, b: Array) -> Array:
     """Scalar product of two ``(3, ...)`` arrays; the component axis is summed away."""
-    product: Array = a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+    if a.ndim == b.ndim:
+        x, y, z = a * b
+    else:
+        x, y, z = a[0] * b[0], a[1] * b[1], a[2] * b[2]
+    product: Array = x + y + z
     return product
 
 
@@ -56,19 +69,63 @@ def norm(a: Array) -> Array:
 def unit(a: Array) -> Array:
     """Each vector of ``a`` divided by its length; a zero vector stays zero."""
     length = norm(a)
-    scaled: Array = a / np.where(length == 0.0, 1.0, length)
+    scaled: Array = a / (length + (length == 0.0))
     return scaled
 
 
-def sagittal(angle_rad: ArrayLike, forward: ArrayLike, up: ArrayLike) -> Array:
+def sagittal(angle_rad: ArrayLike, forward: Array | float, up: Array | float) -> Array:
     """Turn a side-view offset by a forward lean.
 
     ``forward`` and ``up`` are the X and Y components (m) in a part's own upright frame;
     ``angle_rad`` is how far the part leans forward. Returns a ``(3, ...)`` array with z = 0.
     """
-    c, s = np.cos(angle_rad), np.sin(angle_rad)
-    ahead, above = np.asarray(forward, dtype=float), np.asarray(up, dtype=float)
-    return vector(above * s + ahead * c, above * c - ahead * s, 0.0)
+    return Lean(angle_rad).turned(forward, up)
+
+
+class Lean:
+    """How far a part leans forward (rad), its cosine and sine kept: it turns many places of the part."""
+
+    __slots__ = ("_cos", "_sin")
+
+    def __init__(self, angle_rad: ArrayLike) -> None:
+        self._cos, self._sin = np.cos(angle_rad), np.sin(angle_rad)
+
+    def turned(self, forward: Array | float, up: Array | float) -> Array:
+        """A side-view offset (m) as `sagittal` has it."""
+        c, s = self._cos, self._sin
+        ahead: Array = up * s + forward * c
+        found = np.empty((3, *ahead.shape))
+        found[0] = ahead
+        found[1] = up * c - forward * s
+        found[2] = 0.0
+        return found
+
+
+def mirrored(point: Array, middle_m: Array | float = 0.0) -> Array:
+    """A point's twin on the other side of the plane ``middle_m`` to the right of the middle, m."""
+    across = 2.0 * middle_m - point[2]
+    if across.shape != point.shape[1:]:
+        return vector(point[0], point[1], across)
+    twin = point.copy()
+    twin[2] = across
+    return twin
+
+
+def in_rows(parts: Sequence[Array], shape: tuple[int, ...] | None = None) -> Array:
+    """Vectors ``(3, ...)`` side by side, ``(3, parts, ...)``; ``shape`` is that of the widest (default: the first's)."""
+    wide = parts[0].shape if shape is None else shape
+    stacked = np.empty((3, len(parts), *wide[1:]))
+    for index, part in enumerate(parts):
+        stacked[:, index] = part
+    return stacked
+
+
+def one_over(parts: Sequence[Array], shape: tuple[int, ...] | None = None) -> Array:
+    """Arrays one over the other, ``(parts, ...)``; ``shape`` is that of the widest (default: the first's)."""
+    stacked = np.empty((len(parts), *(parts[0].shape if shape is None else shape)))
+    for index, part in enumerate(parts):
+        stacked[index] = part
+    return stacked
 
 
 def rows(a: Array) -> Array:
