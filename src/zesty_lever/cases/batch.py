@@ -428,10 +428,10 @@ def make_batch(cases: Sequence[ResolvedCase]) -> Batch:
     """Turn resolved cases of one group into arrays with a trailing frame axis of 1."""
     chosen = variation(cases[0].variation)
     athletes = [case.athlete for case in cases]
-    settings = {
-        key: column(np.nan if (v := case.settings[key]) is None else v for case in cases)
-        for key in chosen.settings
-    }
+    given = [[case.settings[key] for key in chosen.settings] for case in cases]
+    # What is left to balance is None: not a number.
+    table = np.array(given, dtype=float).T[..., None]
+    settings = dict(zip(chosen.settings, table, strict=True))
     carried = Carrying.at_usual_place(
         column(case.load_kg for case in cases), column(case.up_kg for case in cases)
     )
@@ -442,7 +442,7 @@ def make_batch(cases: Sequence[ResolvedCase]) -> Batch:
         free=cases[0].free,
         body=body,
         stack=stack_of(cases, chosen, body, settings, carried, None, None),
-        limits=Limits(*(np.radians(column(a.limit_deg(n) for a in athletes)) for n in LIMITS)),
+        limits=Limits(*np.radians([[a.limit_deg(n) for a in athletes] for n in LIMITS])[..., None]),
         settings=settings,
         carried=carried,
         lines=lines_of(cases, chosen, body, settings, carried),

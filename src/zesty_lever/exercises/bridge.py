@@ -84,7 +84,7 @@ class _Bridge(Rig):
 
 def build_poses(rig: Rig, _: str | None, progress: Array) -> Poses:
     """Hips down to lockout; a bridge has no angle left to balance."""
-    bridge = _Bridge(**vars(rig))
+    bridge = _Bridge.of(rig)
     with np.errstate(invalid="ignore"):
         return _build(bridge, progress)
 

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import field, replace
-from typing import Self
+from typing import Any, Self
 
 import numpy as np
 from numpy.typing import NDArray
 
 from zesty_lever.exercises.catalogue import Options
-from zesty_lever.frozen import dataclass
+from zesty_lever.frozen import dataclass, lazy
 from zesty_lever.physics.body import Body, landmark
 from zesty_lever.physics.legs import Foot, Leg, place_foot
 from zesty_lever.physics.lines import Line, line_forces, turning_forward
@@ -84,6 +84,11 @@ class Rig:
     lines: tuple[Line, ...] = ()
     progress: Array = field(default_factory=lambda: np.zeros(1))
 
+    @classmethod
+    def of(cls, rig: Rig, **changed: Any) -> Self:
+        """A rig of this kind with what another one has, but for what is changed."""
+        return cls(**{name: getattr(rig, name) for name in rig.__dataclass_fields__} | changed)
+
     def at(self, frame: int) -> Self:
         """One frame of the rep, with a frame axis of 1."""
         one = self.up_share[frame : frame + 1]
@@ -112,13 +117,13 @@ class Rig:
         pulls = line_forces(self.body, outline, self.lines, self.progress, self.up_share)
         return turning_forward(at_x, pulls)
 
-    @property
+    @lazy
     def toe_out(self) -> Array:
         """Toe-out of the (front) feet, rad."""
         turned: Array = np.radians(self.given["toe_out_deg"])
         return turned
 
-    @property
+    @lazy
     def mass_kg(self) -> Array:
         """Athlete with all loads above the hips, kg."""
         leg = summed(self.body.mass[part] for part in ("foot", "shank", "thigh"))

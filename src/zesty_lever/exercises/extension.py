@@ -39,7 +39,7 @@ class _Bench(Rig):
 
 def build_poses(rig: Rig, _: str | None, progress: Array) -> Poses:
     """In line with the legs, folded over the pad, and up again; nothing is left to balance."""
-    bench = _Bench(**vars(rig))
+    bench = _Bench.of(rig)
     with np.errstate(invalid="ignore"):
         return _build(bench, progress)
 

@@ -91,7 +91,7 @@ class _Kneel(Rig):
 
 def build_poses(rig: Rig, free: str | None, progress: Array) -> Poses:
     """Upright on the knees, hips back and down, up again; ``free`` is ``thigh_deg`` or None."""
-    kneel = _Kneel(**vars(rig))
+    kneel = _Kneel.of(rig)
     with np.errstate(invalid="ignore"):
         return _build(kneel, free, progress)
 

@@ -178,7 +178,7 @@ def build_poses(rig: Rig, free: str | None, progress: Array) -> Poses:
     ``trunk_deg``, ``shin_deg``, ``thigh_deg`` or None) is left to balance; ``progress`` is
     ``(frames,)``. Nothing raises: impossible cases are flagged in ``failures``.
     """
-    squat = LevelStance(**vars(rig))
+    squat = LevelStance.of(rig)
     with np.errstate(invalid="ignore"):
         deepest = squat.at(int(np.argmax(progress)))
         return follow_path(squat, _solve_bottom(deepest, free), free, progress)

@@ -38,7 +38,7 @@ class _Pull(LevelStance):
 def build_poses(rig: Rig, free: str | None, progress: Array) -> Poses:
     """Bottom on the floor, then up to standing; ``free`` is None. See `level.build_poses`."""
     flat = {"heel_lift_deg": np.zeros_like(rig.toe_out)}
-    whole = _Pull(**{**vars(rig), "given": {**rig.given, **flat}})
+    whole = _Pull.of(rig, given={**rig.given, **flat})
     pull = whole.at(int(np.argmax(progress)))
     with np.errstate(invalid="ignore"):
         if pull.options.handles:

@@ -44,7 +44,7 @@ def build_poses(rig: Rig, free: str | None, progress: Array) -> Poses:
     ``free`` is one of ``trunk_deg``, ``shin_deg``, ``front_share`` or None (share and pressure are
     then what the angles give).
     """
-    split = SplitStance(**vars(rig))
+    split = SplitStance.of(rig)
     with np.errstate(invalid="ignore", divide="ignore"):
         return _follow_path(split, free, progress)
 

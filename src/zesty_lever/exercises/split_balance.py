@@ -26,17 +26,20 @@ class Balance:
         self._front = LegTrial(body, foot, split.toe_out, track)
         ankle, self._knee, self._hip = split.leg_weights
         foot_kg = body.mass["foot"]
-        self._front_foot = foot_kg * foot.centre + ankle * foot.ankle
+        feet = foot_kg * foot.centre + ankle * foot.ankle
+        self._feet_x, self._feet_z = feet[0], feet[2]
         if split.rear == "none":
             given, nowhere = split.given, vector(0.0 * self._half, 0.0, 0.0)
             lean, bend = (np.radians(given[k]) for k in ("free_thigh_deg", "free_knee_deg"))
             # It hangs from the hip: what it weighs moves with it.
-            self._hanging = split.leg_moment(hang_leg(body, nowhere, lean, bend))
+            hanging = split.leg_moment(hang_leg(body, nowhere, lean, bend))
+            self._feet_x, self._feet_z = self._feet_x + hanging[0], self._feet_z - hanging[2]
             self._leg_kg = foot_kg + ankle + self._knee + self._hip
         else:
             held, turned = split.rear_foot
             self._reach = ReachTrial(body, held, turned)
-            self._rear_foot = foot_kg * held.centre + ankle * held.ankle
+            rear = foot_kg * held.centre + ankle * held.ankle
+            self._feet_x, self._feet_z = self._feet_x + rear[0], self._feet_z - rear[2]
 
     def gaps(
         self, angles: tuple[Array, Array, Array], sway: Array, goal: Array
@@ -75,15 +78,13 @@ class Balance:
 
     def _legs(self, shin: Array, thigh: Array, sway: Array) -> tuple[Array, Array, Array]:
         """First moments of both legs ahead and to the right (kg m), and the hips ahead (m)."""
-        knee, hip = self._front.places(shin, thigh, self._half + sway)
-        ahead = self._front_foot[0] + self._knee * knee[0] + self._hip * hip[0]
-        aside = self._front_foot[2] + self._knee * knee[2] + self._hip * (self._half + sway)
-        other_out = self._half - sway
+        out, other_out = self._half + sway, self._half - sway
+        knee, hip = self._front.places(shin, thigh, out)
         if self._split.rear == "none":
-            ahead = ahead + self._hanging[0] + self._leg_kg * hip[0]
-            aside = aside - self._hanging[2] - self._leg_kg * other_out
+            ahead = self._knee * knee[0] + (self._hip + self._leg_kg) * hip[0]
+            aside = self._knee * knee[2] + self._hip * out - self._leg_kg * other_out
         else:
             (knee_x, knee_z), (hip_x, hip_z) = self._reach.knee_and_hip(*hip, other_out)
-            ahead = ahead + self._rear_foot[0] + self._knee * knee_x + self._hip * hip_x
-            aside = aside - self._rear_foot[2] - self._knee * knee_z - self._hip * hip_z
-        return ahead, aside, hip[0]
+            ahead = self._knee * (knee[0] + knee_x) + self._hip * (hip[0] + hip_x)
+            aside = self._knee * (knee[2] - knee_z) + self._hip * (out - hip_z)
+        return ahead + self._feet_x, aside + self._feet_z, hip[0]

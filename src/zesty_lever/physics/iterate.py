@@ -105,33 +105,37 @@ def broyden_pair(
     ``slopes`` are guesses of how each residual rises with its own unknown. Broyden's first method
     learns the rest step by step. Source: Broyden 1965, value from memory.
     """
-    x, y = (np.array(v, dtype=float) for v in np.broadcast_arrays(*start))
-    f, g = residuals(x, y)
-    # Inverse of the slopes, entry by entry.
-    a, d = 1.0 / slopes[0] + 0.0 * x, 1.0 / slopes[1] + 0.0 * x
-    b, c = np.zeros(x.shape), np.zeros(x.shape)
-    active = np.ones(x.shape, dtype=bool)
-    settled = np.zeros(x.shape, dtype=bool)
+    at = _pair(*np.broadcast_arrays(*start))
+    missed = _pair(*residuals(*at))
+    most = np.reshape(longest_steps, (2, *([1] * (at.ndim - 1))))
+    # What each unknown is to be changed by for a metre (a radian) of each residual.
+    inverse = np.zeros((2, *at.shape))
+    inverse[0, 0], inverse[1, 1] = 1.0 / slopes[0], 1.0 / slopes[1]
+    active = np.ones(at.shape[1:], dtype=bool)
     for _ in range(most_steps):
-        dx = np.minimum(np.maximum(-(a * f + b * g), -longest_steps[0]), longest_steps[0])
-        dy = np.minimum(np.maximum(-(c * f + d * g), -longest_steps[1]), longest_steps[1])
-        x, y = np.where(active, x + dx, x), np.where(active, y + dy, y)
-        close = (np.abs(dx) < tolerance) & (np.abs(dy) < tolerance)
-        settled |= active & close
-        active &= ~(close | np.isnan(dx) | np.isnan(dy))
+        step = -(inverse[:, 0] * missed[0] + inverse[:, 1] * missed[1])
+        step = np.minimum(np.maximum(step, -most), most)
+        at = np.where(active, at + step, at)
+        size = np.abs(step)
+        # A step that is not a number ends its sample too.
+        active &= np.maximum(size[0], size[1]) >= tolerance
         if not active.any():
             break
-        f_new, g_new = residuals(x, y)
-        df, dg = f_new - f, g_new - g
-        f, g = f_new, g_new
-        found_x, found_y = a * df + b * dg, c * df + d * dg
-        bend = dx * found_x + dy * found_y
+        now = _pair(*residuals(*at))
+        rise, missed = now - missed, now
+        found = inverse[:, 0] * rise[0] + inverse[:, 1] * rise[1]
+        bend = step[0] * found[0] + step[1] * found[1]
         bend = np.where(np.abs(bend) > 1e-300, bend, np.inf)
-        row_x, row_y = dx * a + dy * c, dx * b + dy * d
-        miss_x, miss_y = (dx - found_x) / bend, (dy - found_y) / bend
-        a, b = a + miss_x * row_x, b + miss_x * row_y
-        c, d = c + miss_y * row_x, d + miss_y * row_y
-    return x, y, settled
+        row = step[0] * inverse[0] + step[1] * inverse[1]
+        inverse += ((step - found) / bend)[:, None] * row
+    return at[0], at[1], ~(active | np.isnan(at[0]) | np.isnan(at[1]))
+
+
+def _pair(one: Array, two: Array) -> Array:
+    """Two arrays as one."""
+    both = np.empty((2, *one.shape))
+    both[0], both[1] = one, two
+    return both
 
 
 def find_increasing_root(

@@ -98,17 +98,16 @@ class ReachTrial:
         level = np.sqrt(x * x + y * y)
         on_ahead = -self._turn * y / level
         on_aside = -level - self._turn * z * x / level
-        offset = (1.0 - bent) * self._share * (line_z - self._turn * line_x)
-        wanted = offset - along * (z - self._turn * x)
+        wanted = ((1.0 - bent) * self._share * full - along) * (z - self._turn * x)
         size = np.sqrt(on_ahead * on_ahead + on_aside * on_aside)
         reach = radius * size
         c = wanted / np.where(reach > LEAST_RADIUS_M, reach, 1.0)
         c = np.minimum(np.maximum(c, -1.0), 1.0)
-        s = np.sqrt(1.0 - c * c)
         # Of both ways round the one that keeps the knee ahead.
-        s = np.where(on_aside <= 0.0, s, -s)
-        ahead = (on_ahead * c - on_aside * s) / size
-        aside = (on_aside * c + on_ahead * s) / size
-        knee_x = ankle_x + along * x + radius * (ahead * y + aside * z * x) / level
-        knee_z = ankle_z + along * z - radius * aside * level
+        s = np.copysign(np.sqrt(1.0 - c * c), -on_aside)
+        out = radius / size
+        ahead = out * (on_ahead * c - on_aside * s)
+        aside = out * (on_aside * c + on_ahead * s)
+        knee_x = ankle_x + along * x + (ahead * y + aside * z * x) / level
+        knee_z = ankle_z + along * z - aside * level
         return (knee_x, knee_z), (ankle_x + distance * x, ankle_z + distance * z)

@@ -172,7 +172,7 @@ class Solved:
         carried = self.loads.joined(self.supports) if self.supports.names else self.loads
         return on_pieces(carried, self.pose.pelvis_rad.shape)
 
-    @property
+    @lazy
     def feasible(self) -> Flags:
         """Whether the whole rep exists, by case."""
         failed = np.zeros(self.drawable.shape, dtype=bool)
@@ -210,10 +210,15 @@ class Solved:
     def case(self, index: int, rows: NDArray[np.intp] | None = None) -> Solved:
         """One case of a batch, all its frames or ``rows`` of them as they come; only failures that hold for it."""
         last = slice(0, self.frames) if rows is None else rows
-        failing = tuple(f for f in self.failures if f.flags[index].any())
+        failing: tuple[Failure, ...] = ()
+        if not self.feasible[index]:
+            failing = tuple(f for f in self.failures if f.flags[index].any())
         shape = self.drawable.shape
-        taken = _taken(replace(self, failures=failing), shape, index, last)
-        one = replace(taken, bottom_deg={k: float(v[index]) for k, v in self.bottom_deg.items()})
+        own = {name: getattr(self, name) for name in self.__dataclass_fields__}
+        own |= {"failures": failing, "bottom_deg": {}}
+        taken = {name: _taken(value, shape, index, last) for name, value in own.items()}
+        taken["bottom_deg"] = {k: float(v[index]) for k, v in self.bottom_deg.items()}
+        one = Solved(**taken)
         if "other_end" in vars(self):
             # Worked out for the whole batch already: the case takes its own part along.
             vars(one)["other_end"] = _taken(self.other_end, shape, index, last)
@@ -298,7 +303,7 @@ def _solve(
     failures = (
         *poses.failures,
         *_line_failures(body, pose, acted.pulling),
-        *_contact_failures(pose, poses.support, contacts, moving=instants.moving),
+        *_contact_failures(pose, poses.support, contacts, fraction, moving=instants.moving),
     )
     failures = _with_closure(poses, moments, failures)
     return Solved(
@@ -350,9 +355,12 @@ def _line_failures(body: Body, pose: Pose, lines: Sequence[Line]) -> list[Failur
 
 
 def _contact_failures(
-    pose: Pose, support: Support, contacts: Contacts, *, moving: bool
+    pose: Pose, support: Support, contacts: Contacts, on_right: Array, *, moving: bool
 ) -> list[Failure]:
-    """What the ground can't give: a pull, a grip, a pressure point off the foot or the support."""
+    """What the ground can't give: a pull, a grip, a pressure point off the foot or the support.
+
+    ``on_right`` is where along the right foot the pressure sits.
+    """
     shape = pose.pelvis_rad.shape
     forces = contacts.forces
     tempo = ("tempo", "tempo_s")
@@ -370,12 +378,17 @@ def _contact_failures(
     if support.kind == "places":
         found.append(Failure("would-roll", "contacts", np.abs(contacts.moved_m) > MOST_SLIDE_M))
         return found
-    sides = SIDES if support.kind == "feet" else ("right",)
-    fractions = one_over([under_foot(pose, contacts, side) for side in sides])
-    past = (fractions < -LEAST_SHARE) | (fractions > landmark("ball_from_heel") + LEAST_SHARE)
-    off = np.logical_or.reduce(past, axis=0)
+    off = _off_the_foot(on_right)
+    if support.kind == "feet" and not pose.alike:
+        off = off | _off_the_foot(under_foot(pose, contacts, "left"))
     found.append(Failure(*(tempo if moving else ("would-tip", "trunk_deg")), off))
     return found
+
+
+def _off_the_foot(fraction: Array) -> Flags:
+    """Whether the pressure sits behind the heel or ahead of the ball."""
+    off: Flags = (fraction < -LEAST_SHARE) | (fraction > landmark("ball_from_heel") + LEAST_SHARE)
+    return off
 
 
 def floor_rows(contacts: Contacts) -> list[int]:
