@@ -20,7 +20,7 @@ def test_the_figure_follows_every_step_and_the_numbers_now_and_then(window, monk
     only, and at the end all agree."""
     session = window.session
     session._emit_changed()
-    monkeypatch.setattr("zesty_lever.ui.session.NUMBERS_EVERY_MS", 60_000)
+    monkeypatch.setattr("zesty_lever.ui.session.TURN_EVERY_MS", 60_000)
     posed, told = [], []
     session.posed.connect(lambda: posed.append(session.result.shown.bottom_deg["shin_deg"]))
     session.changed.connect(lambda: told.append(session.result.shown.bottom_deg["shin_deg"]))
@@ -41,6 +41,23 @@ def test_the_figure_follows_every_step_and_the_numbers_now_and_then(window, monk
     count = len(told)
     session.history.undo()
     assert len(told) == count + 1  # outside of a drag everything is told at once
+
+
+def test_what_takes_long_to_draw_follows_a_drag_by_turns(window, monkeypatch):
+    """Every step moves the figure; numbers, curves and tiles follow one a step, each in its turn."""
+    session, seen = window.session, []
+    monkeypatch.setattr("zesty_lever.ui.session.TURN_EVERY_MS", 0)
+    for name in ("changed", "posed", "curves_due", "tiles_due"):
+        getattr(session, name).connect(lambda name=name: seen.append(name))
+    session.begin_drag()
+    for step in range(6):
+        session.preview(edits.drag_setting, "shin_deg", 20.0 + step)
+    parts = [name for name in seen if name != "posed"]
+    first = parts.index("changed")
+    assert len(parts) == 6 and parts[first : first + 3] == ["changed", "curves_due", "tiles_due"]
+    assert seen.count("posed") == 4  # the figure follows `changed` too
+    session.finish_drag("Drag shin")
+    assert set(seen[-3:]) == {"changed", "curves_due", "tiles_due"}
 
 
 def test_a_drag_that_no_partner_angle_balances_is_refused_in_words(window):

@@ -35,8 +35,9 @@ if TYPE_CHECKING:
 P = ParamSpec("P")
 AUTOSAVE_AFTER_MS, LONGEST_UNSAVED_MS, RETRY_SAVE_MS = 400, 2000, 5000
 ADVISE_AFTER_MS = 120
-# While something is dragged the figure follows every step, curves and numbers at most this often.
-NUMBERS_EVERY_MS = 40
+# While something is dragged the figure follows every step; of the rest one part follows at most this often, by
+# turns, and all of it when the hand rests for so long.
+TURN_EVERY_MS, RESTS_MS = 33, 80
 
 
 def _drawable(result: Result) -> Result:
@@ -73,13 +74,15 @@ class Session(QObject):
     """State, history and results of the window.
 
     ``changed``: the bench or its results are new. ``posed``: a step of a drag, for what has to follow at
-    once. ``moment_changed``: another moment of the rep is shown. ``refused``: something could not be
+    once. ``curves_due``, ``tiles_due``: the same as ``changed`` for what takes long to draw. ``moment_changed``: another moment of the rep is shown. ``refused``: something could not be
     done, with the reason in words. ``saved``: saving has begun to fail (why), or works again (empty). ``announced``: what has been done, where it is not seen at
     once.
     """
 
     changed = Signal()
     posed = Signal()
+    curves_due = Signal()
+    tiles_due = Signal()
     moment_changed = Signal()
     refused = Signal(str)
     saved = Signal(str)
@@ -117,7 +120,8 @@ class Session(QObject):
         self._save_soon = self._timer(AUTOSAVE_AFTER_MS, self.save)
         self._drag_from: Bench | None = None
         self._emitted_s = 0.0
-        self._emit_soon = self._timer(NUMBERS_EVERY_MS, self._emit_changed)
+        self._turn = 0
+        self._emit_soon = self._timer(RESTS_MS, self._emit_changed)
         self._register: Register | None = None
         # Ids in the records, those of athletes that a step back has taken off the bench too.
         self._ids_past: dict[bytes, int] = {}
@@ -294,18 +298,29 @@ class Session(QObject):
             self.moment, self._timeline = int(np.argmin(gap)), timeline
         self._save_before_long()
         self._advise_soon.start()
-        late = time.monotonic() - self._emitted_s > 1e-3 * NUMBERS_EVERY_MS
-        if not self.dragging or late:
+        if not self.dragging:
             self._emit_changed()
             return
-        self.posed.emit()
-        if not self._emit_soon.isActive():
-            self._emit_soon.start()
+        self._emit_in_turn()
+        self._emit_soon.start()
 
     def _emit_changed(self) -> None:
         self._emit_soon.stop()
-        self._emitted_s = time.monotonic()
-        self.changed.emit()
+        for signal in (self.changed, self.curves_due, self.tiles_due):
+            signal.emit()
+
+    def _emit_in_turn(self) -> None:
+        """A step of a drag: what has to follow at once, and of the rest one part where it is due."""
+        now_s = time.monotonic()
+        due = now_s - self._emitted_s > 1e-3 * TURN_EVERY_MS
+        if due:
+            self._emitted_s, self._turn = now_s, (self._turn + 1) % 3
+        if due and self._turn == 0:
+            self.changed.emit()
+            return
+        self.posed.emit()
+        if due:
+            (self.curves_due if self._turn == 1 else self.tiles_due).emit()
 
     def _ask_advice(self) -> None:
         if self.dragging:
@@ -329,7 +344,7 @@ class Session(QObject):
                     self.drawable[slot] = better
                 self.results[slot] = better
                 self._advised[slot] = better
-        self.changed.emit()
+        self._emit_changed()
 
     # --- keeping -----------------------------------------------------------------------------
 

@@ -63,7 +63,7 @@ class TileBoard(Themed):
             "the 90 % interval."
         )
         self._effort: Effort | None = None
-        session.changed.connect(self._refresh)
+        session.tiles_due.connect(self._refresh)
         session.moment_changed.connect(self._refresh)
 
     def sizeHint(self) -> QSize:

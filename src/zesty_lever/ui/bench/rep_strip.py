@@ -59,7 +59,7 @@ class RepStrip(Plot):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.spoken = Spoken(self)
         self.spoken.wanted.connect(session.set_moment)
-        for signal in (session.changed, session.moment_changed):
+        for signal in (session.curves_due, session.moment_changed):
             signal.connect(self.update)
             signal.connect(self._speak)
         self._speak()

@@ -41,8 +41,9 @@ class Keeper(QObject):
         result = self.session.result
         if result is self._shown_for:
             return
-        self._shown_for, self.found = result, None
-        self.known.emit(None)
+        known, self._shown_for, self.found = self.found is not None, result, None
+        if known:
+            self.known.emit(None)
         self._soon.start()
 
     def _ask(self) -> None:
