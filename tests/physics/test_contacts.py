@@ -14,7 +14,7 @@ FRAMES = (1, 1)
 
 def pushed(force, moment):
     """A wrench about the origin on the trunk alone."""
-    pieces = Wrench(np.zeros((3, len(PIECES), *FRAMES)), np.zeros((3, len(PIECES), *FRAMES)))
+    pieces = Wrench(np.zeros((2, 3, len(PIECES), *FRAMES)))
     pieces.force[:, 6] = np.reshape(force, (3, 1, 1))
     pieces.moment[:, 6] = np.reshape(moment, (3, 1, 1))
     return pieces
