@@ -39,7 +39,7 @@ from zesty_lever.physics.vectors import (
     widened,
 )
 
-CHUNK_POSES = 4096
+CHUNK_POSES = 8192
 LINE_ROUNDS = 30
 # Settings that hold the body up; one may be left to balance when all angles are given.
 AIDS = ("hold_N", "seat_share")

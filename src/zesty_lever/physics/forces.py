@@ -123,14 +123,15 @@ def on_pieces(given: External, shape: tuple[int, ...]) -> Wrench:
 
 
 def _add_up(sums: Array, acting: Array, segments: tuple[str, ...]) -> None:
-    """Add what acts on segments, ``(kinds, entries, ...)``, to its pieces' sums in place, entry by entry."""
-    rows = [PIECE_OF[segment] for segment in segments]
-    # Every piece's first entry in one go, the others one after the other.
-    first = {row: entry for entry, row in reversed(list(enumerate(rows)))}
-    sums[:, list(first)] = acting[:, list(first.values())]
-    for entry, row in enumerate(rows):
-        if first[row] != entry:
+    """Add what acts on segments, ``(kinds, entries, ...)``, to its pieces' sums of nothing, entry by entry."""
+    begun: set[int] = set()
+    for entry, segment in enumerate(segments):
+        row = PIECE_OF[segment]
+        if row in begun:
             sums[:, row] += acting[:, entry]
+        else:
+            sums[:, row] = acting[:, entry]
+            begun.add(row)
 
 
 def beyond_cuts(pieces: Wrench) -> Wrench:
