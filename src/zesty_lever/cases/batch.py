@@ -188,7 +188,7 @@ class Batch:
             lines=lines_of(self.cases, self.variation, body, merged, carried),
         )
 
-    def taken(self, part: slice) -> Batch:
+    def taken(self, part: slice | NDArray[np.intp]) -> Batch:
         """Some of the samples of a varied batch."""
 
         def some(value: Any) -> Any:
@@ -381,15 +381,28 @@ class Batch:
     def unfaulted_pair_N(self, instants: Instants) -> Array | None:
         """The least-effort pair (N, + apart) of the same poses without their fault; None where there is none.
 
-        Knees that cave or a pelvis that shifts are no choice: the floor is pushed as hard as without.
+        Knees that cave or a pelvis that shifts are no choice: the floor is pushed as hard as without. Not a
+        number for samples that have no fault: theirs is their own.
         """
         given = self.settings
         right = {key: most(given[key]) for key, most in FAULTS.items() if key in given}
-        if all(np.array_equal(given[key], value) for key, value in right.items()):
+        faulty = np.zeros((self.samples, 1), dtype=bool)
+        for key, value in right.items():
+            faulty |= given[key] != value
+        rows = np.flatnonzero(faulty)
+        if not len(rows):
             return None
-        batch, _ = replace(self, settings={**given, **right}).with_aid()
+        part = self if len(rows) == self.samples else self.taken(rows)
+        mended = {key: most(part.settings[key]) for key, most in FAULTS.items() if key in given}
+        batch, _ = replace(part, settings={**part.settings, **mended}).with_aid()
         batch, _ = batch.with_share_delivered()
-        return ground_under(batch.poses(instants), batch.body, batch.lines, instants, LEAST).pair_N
+        poses = batch.poses(instants)
+        found = ground_under(poses, batch.body, batch.lines, instants, LEAST).pair_N
+        if part is self:
+            return found
+        pairs = np.full((self.samples, found.shape[-1]), np.nan)
+        pairs[rows] = found
+        return pairs
 
     def _with_amount(self, key: str, amount: Array) -> Batch:
         return self.varied(settings={key: amount})

@@ -81,11 +81,10 @@ def _grid(batch: Batch, times: Timeline) -> _Grid:
 
 def _shapes(result: Result, part: Solved, pair: Array, grid: _Grid) -> dict[str, Array]:
     """Values of one part's draws, ``(draws, joints)`` by quantity, NaN where a draw can't stand."""
-    times, moments, carried = result.timeline, part.moments, part.ground.share
+    times, carried, at_knots = result.timeline, part.ground.share, part.moments.extension
     if part.support.kind in ("feet", "places"):
-        moments = moments.between(part.other_end, pair)
+        at_knots = at_knots + pair * (part.other_extension - at_knots)
         carried = carried + pair * (part.other_ground.share - carried)
-    at_knots = moments.extension
     ways = np.array([1.0 if result.summary[j].peak_Nm >= 0.0 else -1.0 for j in JOINTS])
     along = ways[:, None, None] * at_knots
     peaks = along.max(axis=-1) * ways[:, None]

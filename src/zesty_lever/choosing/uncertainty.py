@@ -22,6 +22,7 @@ from zesty_lever.frozen import dataclass
 from zesty_lever.joints import JOINTS
 from zesty_lever.physics.moments import JointMoments, disc_forces, out_of_sagittal
 from zesty_lever.physics.pose import Pose
+from zesty_lever.physics.solve import Solved
 from zesty_lever.physics.vectors import Array
 from zesty_lever.problems import CaseError
 
@@ -203,21 +204,36 @@ def _draw(
     done = 0
     for part in batch.in_parts(instants):
         count = len(part.feasible)
-        readings = [part.moments, part.moments]
+        drawn = None
         if share is not None and part.support.kind in ("feet", "places"):
-            readings[0] = part.moments.between(part.other_end, share[done : done + count])
+            drawn = share[done : done + count]
+            _ = part.other_end if others else None
         done += count
         able = part.feasible
         found.append([])
-        for moments in readings:
-            values = {j: extreme(moments.extension[row], ways[j]) for j, row in rows}
-            values |= _others(part.pose, moments) if others else {}
+        for towards in (drawn, None):
+            curves = {j: _between(part, row, towards) for j, row in rows}
+            values = {j: extreme(curve, ways[j]) for j, curve in curves.items()}
+            if others:
+                moments = part.moments
+                if towards is not None:
+                    moments = moments.between(part.other_end, towards)
+                values |= _others(part.pose, moments)
             found[-1].append({k: np.where(able, v, np.nan) for k, v in values.items()})
     whole = [
         {key: np.concatenate([part[number][key] for part in found]) for key in found[0][number]}
         for number in (0, 1)
     ]
     return Draws(*whole)
+
+
+def _between(part: Solved, row: int, share: Array | None) -> Array:
+    """A joint's extension so far (0-1) from the rule's to the other's, N m; None: the rule's own."""
+    own: Array = part.moments.extension[row]
+    if share is None:
+        return own
+    mixed: Array = own + share * (part.other_extension[row] - own)
+    return mixed
 
 
 def frames_of(result: Result, joints: Sequence[str], *, others: bool = False) -> list[int]:

@@ -100,6 +100,17 @@ def joint_moments(pose: Pose, cuts: Wrench, whole: Wrench) -> JointMoments:
     return JointMoments(moment, cuts.force, extension, abduction, rotation, side_view, closure)
 
 
+def extension_of(pose: Pose, cuts: Wrench) -> Array:
+    """Extension moments of all joints alone, ``(joints, ...)`` N m, see `joint_moments`."""
+    moment = balancing(pose.joints, cuts)
+    extension: Array = _like(EXTENDS, moment) * dot(moment, _flexion_axes(pose, moment))
+    return extension
+
+
+def _flexion_axes(pose: Pose, vector: Array) -> Array:
+    return in_rows([pose.proximal_axes[joint] for joint in JOINTS], vector[:, 0].shape)
+
+
 def out_of_sagittal(pose: Pose, moments: JointMoments, side: str) -> tuple[Array, Array]:
     """What a hip does beside extension, N m: its ``work`` moment, and its moment about forward.
 
@@ -116,7 +127,7 @@ def out_of_sagittal(pose: Pose, moments: JointMoments, side: str) -> tuple[Array
 
 def _resolve(pose: Pose, vector: Array) -> tuple[Array, Array, Array]:
     shape = vector[0].shape
-    axes = in_rows([pose.proximal_axes[joint] for joint in JOINTS], vector[:, 0].shape)
+    axes = _flexion_axes(pose, vector)
     extension = _like(EXTENDS, vector) * dot(vector, axes)
     abduction, rotation = np.zeros(shape), np.zeros(shape)
     long_axes = unit(in_rows([pose.long_axes[joint] for joint in LONG], vector[:, 0].shape))

@@ -35,7 +35,7 @@ from zesty_lever.physics.forces import (
 )
 from zesty_lever.physics.inertia import loads_along
 from zesty_lever.physics.lines import Line, Measured, lengths_m, line_forces
-from zesty_lever.physics.moments import Disc, JointMoments, disc_forces, joint_moments
+from zesty_lever.physics.moments import Disc, JointMoments, disc_forces, extension_of, joint_moments
 from zesty_lever.physics.pose import Pose
 from zesty_lever.physics.tempo import Instants
 from zesty_lever.physics.vectors import Array, dot, each_array, one_over, widened
@@ -165,6 +165,13 @@ class Solved:
         if self.support.kind in ("foot", "hooked"):
             return self.moments
         return _moments(self.pose, self._loaded, self.other_ground)
+
+    @lazy
+    def other_extension(self) -> Array:
+        """Extension moments under the other contact rule, ``(joints, ...)`` N m."""
+        if "other_end" in vars(self) or self.support.kind in ("foot", "hooked"):
+            return self.other_end.extension
+        return extension_of(self.pose, beyond_cuts(_answered(self._loaded, self.other_ground)))
 
     @property
     def _loaded(self) -> Wrench:
@@ -324,8 +331,13 @@ def _solve(
 
 
 def _moments(pose: Pose, loaded: Wrench, contacts: Contacts) -> JointMoments:
-    pieces = loaded.with_other(on_pieces(contacts.external(), pose.pelvis_rad.shape))
+    pieces = _answered(loaded, contacts)
     return joint_moments(pose, beyond_cuts(pieces), on_whole(pieces))
+
+
+def _answered(loaded: Wrench, contacts: Contacts) -> Wrench:
+    """What is loaded on the pieces, and what the ground answers."""
+    return loaded.with_other(on_pieces(contacts.external(), loaded.both.shape[3:]))
 
 
 def under_foot(pose: Pose, contacts: Contacts, side: str) -> Array:
