@@ -1,7 +1,7 @@
 """Frozen dataclasses that cost next to nothing to define.
 
 The standard library writes and compiles six methods for every class: 0.5-1.2 ms each, a sixth of the start.
-Here they are shared, and a class's own ``__init__`` is written when the first instance is made. Instances are
+Here they are shared, and a class's own ``__init__`` is written when a few instances have been made. Instances are
 dataclasses to everybody else: `dataclasses.fields`, `replace` and `asdict` take them.
 """
 
@@ -13,6 +13,9 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, Any, Generic, Self, TypeVar, cast, overload
 
 __all__ = ("dataclass", "lazy")
+
+# So many instances of a class are made before its own ``__init__`` is written: many have no more.
+UNWRITTEN = 4
 
 if TYPE_CHECKING:
     from dataclasses import dataclass
@@ -95,14 +98,44 @@ _PARAMS = _ONE.__dataclass_params__
 
 
 def _first_init(kind: Any) -> Any:
-    """An ``__init__`` that writes the real one, puts it in its own place and goes on with it."""
+    """An ``__init__`` for the first few, then it writes the real one, puts it in its own place and goes on with it."""
+    made_so_far = 0
 
     def __init__(self: Any, *given: Any, **named: Any) -> None:  # noqa: N807
+        nonlocal made_so_far
+        made_so_far += 1
+        if made_so_far <= UNWRITTEN and _placed(kind, self, given, named):
+            return
         made: Any = _written(kind)
         kind.__init__ = made
         made(self, *given, **named)
 
     return __init__
+
+
+def _placed(kind: Any, one: Any, given: tuple[Any, ...], named: dict[str, Any]) -> bool:
+    """Give an instance its fields without a written ``__init__``; whether all of them fitted."""
+    fields = kind.__dataclass_fields__
+    if len(given) > len(fields) or not named.keys() <= fields.keys():
+        return False
+    names = list(fields)
+    held = dict(zip(names, given, strict=False))
+    if not held.keys().isdisjoint(named):
+        return False
+    for name in names[len(given) :]:
+        field = fields[name]
+        if name in named:
+            held[name] = named[name]
+        elif field.default is not dataclasses.MISSING:
+            held[name] = field.default
+        elif field.default_factory is not dataclasses.MISSING:
+            held[name] = field.default_factory()
+        else:
+            return False
+    one.__dict__.update(held)
+    if hasattr(kind, "__post_init__"):
+        one.__post_init__()
+    return True
 
 
 def _written(kind: Any) -> Any:

@@ -62,7 +62,9 @@ def bench_from_json(data: Any, where: str) -> Bench:
     try:
         bench = read(Bench, data)
         _check_indices(bench)
-        _ = bench.rules, bench.sizes, bench.gym, rules_with(bench.advice_rules)
+        _ = bench.rules, bench.sizes, bench.gym
+        # The usual rules are read for nothing else at the start.
+        _ = rules_with(bench.advice_rules) if bench.advice_rules else None
         _ = variation(bench.reference_lift)
         cases = [bench.case(slot) for slot in (0, 1)]
         for case in (*cases, *(bench.entry_case(e) for e in bench.lineup)):

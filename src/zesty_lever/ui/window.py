@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import html
 from functools import partial
 from importlib import import_module
 from pathlib import Path
@@ -35,7 +34,7 @@ from PySide6.QtWidgets import (
 
 from zesty_lever.ui.bench.screen import BenchScreen
 from zesty_lever.ui.help import FirstRunNotice, about_sheet, help_sheet
-from zesty_lever.ui.kit.controls import WHEEL, menu_button
+from zesty_lever.ui.kit.controls import WHEEL, menu_button, unmarked
 from zesty_lever.ui.kit.screen import Screen
 from zesty_lever.ui.kit.spoken import announce
 from zesty_lever.ui.kit.tabs import Tabs
@@ -47,6 +46,8 @@ from zesty_lever.ui.papers import Host, Papers
 from zesty_lever.ui.session import Session
 from zesty_lever.wording.units import UNITS, minus
 
+# The icon is no part of the first frame.
+ICON_AFTER_MS = 50
 WINDOW_SIZE, LEAST_SIZE = (1280, 800), (800, 560)
 # More moments than any rep has.
 MOST_FRAMES = 100_000
@@ -104,7 +105,7 @@ class Window(Host):
         self.lock: QLockFile | None = None
         self.theme = DARK if memory.values.get("theme") == "dark" else LIGHT
         self.setWindowTitle(title)
-        self.setWindowIcon(mark_icon())
+        QTimer.singleShot(ICON_AFTER_MS, self, lambda: self.setWindowIcon(mark_icon()))
         self.resize(*WINDOW_SIZE)
         self.setMinimumSize(*LEAST_SIZE)
         ZOOM.set(_remembered_zoom(memory))
@@ -254,7 +255,7 @@ class Window(Host):
         asked = QMessageBox.question(
             self,
             "Not saved",
-            f"{html.escape(self.session.save_problem)}. Close all the same? Changes since the last save are lost.",
+            f"{unmarked(self.session.save_problem)}. Close all the same? Changes since the last save are lost.",
             buttons.Discard | buttons.Cancel,
             buttons.Cancel,
         )

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import html
 from collections.abc import Callable
 from itertools import pairwise
 
@@ -34,7 +33,12 @@ SLACK = 1e-9
 
 def plain_tip(text: str) -> str:
     """A tip that may quote a file: shown as it is written, whatever it holds."""
-    return f"<span>{html.escape(text)}</span>"
+    return f"<span>{unmarked(text)}</span>"
+
+
+def unmarked(text: str) -> str:
+    """A text in which nothing is taken for marked-up text."""
+    return text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
 
 
 class WheelGuard(QObject):
@@ -42,12 +46,14 @@ class WheelGuard(QObject):
 
     def watch(self, root: QWidget) -> None:
         """Watch all controls below (and at) a widget."""
-        for kind in (QAbstractSpinBox, QComboBox, QSlider):
-            found = root.findChildren(kind)
-            for control in [root, *found] if isinstance(root, kind) else found:
-                # A wheel must not bring the focus either.
-                control.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-                control.installEventFilter(self)
+        kinds = (QAbstractSpinBox, QComboBox, QSlider)
+        found: list[QWidget] = [root]
+        if not isinstance(root, kinds):
+            found = [control for kind in kinds for control in root.findChildren(kind)]
+        for control in found:
+            # A wheel must not bring the focus either.
+            control.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+            control.installEventFilter(self)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() == QEvent.Type.Wheel and isinstance(watched, QWidget):
