@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from functools import partial
 
-from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtCore import QSignalBlocker, Qt, QTimer
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QComboBox,
@@ -30,6 +31,16 @@ from zesty_lever.ui.kit.athlete_rows import ATHLETE_ROWS, athlete_setter
 from zesty_lever.ui.kit.controls import LABEL_WIDTH, NumberRow, described, in_tab_order, push_button
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session
+
+# After the window has come to rest, one row now and then.
+ROWS_AFTER_MS, ROW_EVERY_MS = 1200, 40
+
+
+def _settings_of_all() -> Iterator[tuple[Setting, bool]]:
+    """Every setting of every variation, and whether balance can solve it there."""
+    for chosen in catalogue().values():
+        for key, setting in chosen.settings.items():
+            yield setting, key in chosen.solvable
 
 
 class SetupPanel(QScrollArea):
@@ -75,8 +86,26 @@ class SetupPanel(QScrollArea):
         )
         self._layout.addWidget(self.reset)
         self._layout.addStretch(1)
+        # Rows that other variations want are made one by one while nobody waits for them.
+        self._to_come = _settings_of_all()
+        self._ahead = QTimer(self, interval=ROW_EVERY_MS)
+        self._ahead.timeout.connect(self._make_ahead)
+        QTimer.singleShot(ROWS_AFTER_MS, self, self._ahead.start)
         session.changed.connect(self.refresh)
         self.refresh()
+
+    def _make_ahead(self) -> None:
+        """Make one more row, dressed and put away."""
+        if self.session.dragging or not self.isVisible():
+            return
+        found = next((pair for pair in self._to_come if pair not in self._made), None)
+        if found is None:
+            self._ahead.stop()
+            return
+        row = self._row(found[0], solvable=found[1])
+        row.setParent(self.widget())
+        for widget in (row, *row.findChildren(QWidget)):
+            widget.ensurePolished()
 
     def _heading(self, text: str) -> QLabel:
         label = QLabel(text)
@@ -302,17 +331,20 @@ class SetupPanel(QScrollArea):
         now = list(self.rows.values())
         if now == before:
             return
+        # Every row that comes or goes would lay the whole column out: once for all of them is enough.
+        self._layout.setEnabled(False)
         for row in before:
             if self.rows.get(row.setting.key) is not row:
                 self._rows_box.removeWidget(row)
                 row.put_away()
         for place, row in enumerate(now):
-            # What stands in its place already is left there: every move asks for the column to be laid out.
             if self._rows_box.indexOf(row) != place:
                 self._rows_box.removeWidget(row)
                 self._rows_box.insertWidget(place, row)
             if row.isHidden():
                 row.show()
+        self._layout.setEnabled(True)
+        self._layout.activate()
         in_tab_order(
             self.loads.up_row.spin,
             *(field for row in self.rows.values() for field in row.fields),
