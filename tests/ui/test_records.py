@@ -474,9 +474,13 @@ def test_a_finished_session_is_typed_in_afterwards(team):
     log.what.setCurrentIndex(log.what.findData("hip-thrust"))
     click(log, "Add a set")
     log.form.reps.setValue(8)
+    log.form.part.setFocus()
+    keys(log.form.part, Key.Key_Down, Key.Key_Down)
     click(log.form, "Keep")
     settle(team, lambda: log.table.rowCount() == 1)
     assert log.table.item(0, 0).text() == "Hip thrust"
+    assert log.table.entries[0].quarters == 2
+    assert log.table.item(0, 2).text().startswith("8 and 1/2")
     log.table.selectRow(0)
     click(log, "Take back")
     settle(team, lambda: log.table.rowCount() == 0)

@@ -150,7 +150,7 @@ def set_words(done: DoneSet) -> str:
     """A set as it was done: 5 x 60 kg, left; 30 s."""
     amount = f"{done.seconds:g} s" if done.held and done.seconds else f"{done.reps}"
     if done.quarters:
-        amount += f" and {done.quarters}/4"
+        amount += f" and {('', '1/4', '1/2', '3/4')[done.quarters]}"
     if done.load_kg:
         amount += f" \N{MULTIPLICATION SIGN} {load_short(done.load_kg, done.load_up_kg)}"
     elif not done.held:

@@ -27,6 +27,8 @@ from zesty_lever.wording.records import exercise_words, fault_words
 
 NO_FAULT, NO_PAIN = "no fault", "no pain"
 SIDES = ("both", "left", "right")
+# How far one more repetition went that was not finished, by its quarters.
+PARTS = ("none", "1/4", "1/2", "3/4")
 
 
 def fault_codes() -> list[str]:
@@ -66,7 +68,9 @@ class SetForm(QWidget):
         self.flag = QCheckBox("flag")
         self.flag.setFont(font(12))
         self.flag.setToolTip("A flagged fault makes the next load lighter.")
-        for box in (self.fault, self.side):
+        self.part = picker("How far one more repetition went", list(PARTS))
+        self.part.setToolTip("How far one more repetition went that was not finished.")
+        for box in (self.fault, self.side, self.part):
             box.setSizeAdjustPolicy(
                 QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
             )
@@ -98,7 +102,7 @@ class SetForm(QWidget):
         rows: tuple[tuple[tuple[str, QWidget | None], ...], ...] = (
             (("Load", self.load), ("Reps", self.reps), ("Held", self.seconds)),
             (("Left", self.left), ("Side", self.side), ("Tempo", self.tempo)),
-            (("Fault", self.fault), ("", self.flag), ("", None)),
+            (("Fault", self.fault), ("", self.flag), ("Part rep", self.part)),
             (("Pain", self.place), ("of 10", self.score), ("", self.numb)),
         )
         for line, row in enumerate(rows):
@@ -131,14 +135,16 @@ class SetForm(QWidget):
         self.setEnabled(done is not None)
         if done is None:
             return
-        widgets = (self.load, self.reps, self.seconds, self.left, self.side, self.fault, self.place)
-        blockers = [QSignalBlocker(widget) for widget in widgets]
+        boxes = (self.load, self.reps, self.seconds, self.left)
+        lists = (self.side, self.fault, self.place, self.part)
+        blockers = [QSignalBlocker(widget) for widget in (*boxes, *lists)]
         known = catalogue().get(done.name)
         high = 0.0 if known is None else known.load_range_kg()[1]
         self.load.setEnabled(high > 0.0)
         self.load.set_bounds(0.0, max(high, done.load_kg))
         self.load.setValue(done.load_kg * self.load.factor)
         self.reps.setValue(done.reps)
+        self.part.setCurrentIndex(done.quarters)
         self.seconds.setValue(done.seconds or 0.0)
         self.left.setValue(-0.5 if done.effort_left is None else done.effort_left)
         self.side.setCurrentIndex(SIDES.index(done.side) if done.side in SIDES else 0)
@@ -172,7 +178,8 @@ class SetForm(QWidget):
             }
             pains = (read(Pain, felt), *pains)
         seconds = self.seconds.value() or None
-        if not self.reps.value() and seconds is None and not base.quarters:
+        quarters = self.part.currentIndex()
+        if not self.reps.value() and seconds is None and not quarters:
             raise CaseError("wrong-value", "a set has repetitions or seconds", key="reps")
         left = self.left.value()
         return base.changed(
@@ -181,6 +188,7 @@ class SetForm(QWidget):
             if self.load.isEnabled()
             else 0.0,
             reps=self.reps.value(),
+            quarters=quarters,
             seconds=seconds,
             effort_left=None if left < 0.0 else left,
             side=self.side.currentText(),
