@@ -55,7 +55,7 @@ class Predicted(Themed):
             line = self.mean.get(group.key, 0.0)
             week, own = self.week.of(group.key), self.session.of(group.key)
             most = max(2.0 * line, week, 1.0)
-            bar = QRectF(84, top + 6, area.width() - 84 - 92, tall - 16)
+            bar = QRectF(84, top + 6, area.width() - 84 - 106, tall - 16)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor(theme.well))
             painter.drawRect(bar)
@@ -73,8 +73,8 @@ class Predicted(Themed):
             painter.setFont(font(12))
             flag = Qt.AlignmentFlag.AlignVCenter
             painter.drawText(QRectF(2, top, 80, tall - 4), flag, group.word)
-            words = f"{week:.0f}" + (f"\n{week / line:.1f} of mean" if line else "\nN·m·s")
-            painter.drawText(QRectF(bar.right() + 8, top, 86, tall - 2), flag, words)
+            words = f"{week:.0f} N·m·s" + (f"\n{week / line:.1f} of the mean" if line else "")
+            painter.drawText(QRectF(bar.right() + 8, top, 100, tall - 2), flag, words)
 
 
 class SidePanel(QWidget):
