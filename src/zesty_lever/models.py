@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from functools import lru_cache
 from typing import Any, Self, TypeVar
 
 import msgspec
@@ -96,6 +97,7 @@ def _struct(info: inspect.StructType, data: Any, key: str, _: str) -> Any:
     return info.cls(**values)
 
 
+@lru_cache(maxsize=2048)
 def _under(key: str, name: Any) -> str:
     name = one_line(str(name), 60)
     return f"{key}.{name}" if key else name

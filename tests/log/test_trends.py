@@ -8,7 +8,7 @@ from zesty_lever.cases.model import Setup
 from zesty_lever.coaching.gym import rep_max_kg
 from zesty_lever.log.asked import visits_of
 from zesty_lever.log.entry import DoneSet, Entry, Fault, Pain
-from zesty_lever.log.lines import entry_from_line, entry_line
+from zesty_lever.log.lines import entry_from_line, with_text_ids
 from zesty_lever.log.trends import (
     against_last,
     best_sets,
@@ -19,6 +19,7 @@ from zesty_lever.log.trends import (
     seconds_held,
     weekly,
 )
+from zesty_lever.plan.document import bare
 from zesty_lever.problems import CaseError
 
 DAY = 739_900
@@ -87,7 +88,7 @@ def test_against_last_time_says_what_differs():
 
 def test_a_line_of_the_log_keeps_ids_beyond_the_numbers_of_json():
     own = entry(2**62 + 1, DAY, 5, faults=(Fault(code="other"),))
-    line = entry_line(own)
+    line = with_text_ids(bare(own))
     assert line["id"] == str(2**62 + 1) and "side" not in line
     assert entry_from_line(line) == own
     with pytest.raises(CaseError, match="allowed is an id"):

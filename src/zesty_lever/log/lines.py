@@ -7,10 +7,9 @@ from typing import Annotated, Any, Literal, get_args
 
 import msgspec
 
-from zesty_lever.cases.model import Setup
 from zesty_lever.log.entry import Entry, Moment, Side
 from zesty_lever.models import Model, at_most, read
-from zesty_lever.plan.document import STYLES, bare
+from zesty_lever.plan.document import STYLES
 from zesty_lever.problems import CaseError, one_line
 
 LOG_FORMAT = "zesty-lever-log/1"
@@ -73,46 +72,6 @@ def with_number_ids(data: dict[str, Any]) -> dict[str, Any]:
                 )
             found[key] = int(value)
     return found
-
-
-class EntryLines:
-    """Entries as lines; set-ups are turned into plain data once each."""
-
-    def __init__(self) -> None:
-        fields = [
-            f for f in msgspec.structs.fields(Entry) if f.name not in ("case_hash", "uncounted")
-        ]
-        self._needed = [f.name for f in fields if f.required]
-        self._optional = [(f.name, f.default) for f in fields if not f.required]
-        # The set-up is kept with its plain data, so that its identity stays its own.
-        self._setups: dict[int, tuple[Setup, dict[str, Any]]] = {}
-
-    def line(self, entry: Entry) -> dict[str, Any]:
-        """An entry as a line, without what stands at its default and what every store works out for itself."""
-        data: dict[str, Any] = {"kind": "entry"}
-        for name in self._needed:
-            value = getattr(entry, name)
-            data[name] = str(value) if name in ID_KEYS else value
-        for name, usual in self._optional:
-            value = getattr(entry, name)
-            if value != usual:
-                data[name] = self._plain(name, value)
-        return data
-
-    def _plain(self, name: str, value: Any) -> Any:
-        if name in ID_KEYS:
-            return str(value)
-        if isinstance(value, Setup):
-            known = self._setups.get(id(value))
-            if known is None:
-                known = self._setups[id(value)] = (value, bare(value))
-            return known[1]
-        return [bare(one) for one in value] if name in ("faults", "pains") else value
-
-
-def entry_line(entry: Entry) -> dict[str, Any]:
-    """One entry as a line."""
-    return EntryLines().line(entry)
 
 
 def entry_from_line(data: dict[str, Any]) -> Entry:

@@ -20,14 +20,10 @@ from zesty_lever.io.json_files import replacing
 from zesty_lever.io.tables import text_of
 from zesty_lever.log.entry import Entry
 from zesty_lever.log.exposure import MODEL
-from zesty_lever.log.lines import (
-    LOG_FORMAT,
-    EntryLines,
-    line_text,
-    with_text_ids,
-)
+from zesty_lever.log.lines import LOG_FORMAT, line_text, with_text_ids
 from zesty_lever.records import tables as t
 from zesty_lever.records.entries import log_of
+from zesty_lever.records.entry_lines import entry_texts
 from zesty_lever.records.people import people
 from zesty_lever.records.store import Store
 
@@ -91,8 +87,8 @@ def export_lines(
     header = {"format": LOG_FORMAT, "written_ms": int(time() * 1e3), "model": MODEL}
     file.write(line_text(header))
     count = 1
-    for line in _lines(store, athlete, days, tell):
-        file.write(line_text(line))
+    for text in _lines(store, athlete, days, tell):
+        file.write(text)
         count += 1
     return count
 
@@ -102,16 +98,14 @@ def _lines(
     athlete: int | None,
     days: tuple[int, int] | None,
     tell: Callable[[float], None] | None,
-) -> Iterator[dict[str, Any]]:
+) -> Iterator[str]:
     for kind, table in DOCUMENTS.items():
-        yield from _documents(store, kind, table, athlete, days)
+        yield from map(line_text, _documents(store, kind, table, athlete, days))
     own = [athlete] if athlete is not None else [p.id for p in people(store)]
-    written_as = EntryLines()
     for number, who in enumerate(own, start=1):
-        entries = log_of(store, who, days=days, replaced=True)
-        yield from (written_as.line(entry) for entry in _parents_first(entries))
-        yield from _session_pains(store, who, days)
-        yield from _attachments(store, who, days)
+        yield from entry_texts(store, who, days)
+        yield from map(line_text, _session_pains(store, who, days))
+        yield from map(line_text, _attachments(store, who, days))
         if tell is not None:
             tell(number / len(own))
 
@@ -139,24 +133,6 @@ def _documents(
             if "document" in data:
                 data["document"] = json.loads(data["document"])
             yield {"kind": kind, **with_text_ids(data)}
-
-
-def _parents_first(entries: Iterable[Entry]) -> Iterator[Entry]:
-    """Entries so that each stands behind the one that it replaces."""
-    waiting = list(entries)
-    out: set[int] = set()
-    there = {entry.id for entry in waiting}
-    while waiting:
-        later = []
-        for entry in waiting:
-            if entry.replaces is not None and entry.replaces in there and entry.replaces not in out:
-                later.append(entry)
-            else:
-                out.add(entry.id)
-                yield entry
-        if len(later) == len(waiting):
-            return
-        waiting = later
 
 
 def _session_pains(
