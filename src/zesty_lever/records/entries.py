@@ -6,6 +6,7 @@ import hashlib
 import json
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
+from functools import lru_cache
 from importlib import import_module
 from time import time
 from typing import Any
@@ -333,44 +334,24 @@ def pain_from(row: Any) -> Pain:
 def entry_from(
     row: Any, setups: dict[str, Setup], faults: tuple[Fault, ...], pains: tuple[Pain, ...]
 ) -> Entry:
-    """A row with its set-up's document as an entry; ``setups`` keeps those read already."""
-    text = row.setup_document
+    """A row with its set-up's document as an entry; ``setups`` keeps those read already.
+
+    The row has the table's columns, which are the entry's fields but for the tempo's text, and ``setup_document``.
+    """
+    own = dict(zip(row._fields, row, strict=True))
+    text, tempo = own.pop("setup_document"), own.pop("tempo")
     if text is not None and text not in setups:
         setups[text] = read(Setup, json.loads(text))
-    tempo: Tempo | None = None
-    if row.tempo:
-        down, deep, up, top = (float(value) for value in row.tempo.split())
-        tempo = (down, deep, up, top)
-    return Entry(
-        id=row.id,
-        athlete=row.athlete,
-        session=row.session,
-        coach=row.coach,
-        replaces=row.replaces,
-        withdrawn=bool(row.withdrawn),
-        at_ms=row.at_ms,
-        day=row.day,
-        item=row.item,
-        number=row.number,
-        setup=None if text is None else setups[text],
-        drill=row.drill,
-        case_hash=row.case_hash,
-        uncounted=row.uncounted,
-        style=row.style,
-        side=row.side,
-        load_kg=row.load_kg,
-        load_up_kg=row.load_up_kg,
-        reps=row.reps,
-        quarters=row.quarters,
-        seconds=row.seconds,
-        tempo_s=tempo,
-        pause_s=row.pause_s,
-        rest_s=row.rest_s,
-        effort_left=row.effort_left,
-        note=row.note,
-        faults=faults,
-        pains=pains,
-    )
+    own["setup"] = None if text is None else setups[text]
+    own["tempo_s"] = _tempo(tempo) if tempo else None
+    own["withdrawn"] = bool(own["withdrawn"])
+    return Entry(**own, faults=faults, pains=pains)
+
+
+@lru_cache(maxsize=256)
+def _tempo(text: str) -> Tempo:
+    down, deep, up, top = (float(value) for value in text.split())
+    return down, deep, up, top
 
 
 def pains_of(
