@@ -12,7 +12,15 @@ from numpy.typing import NDArray
 
 from zesty_lever.cases.loads import MassLoad
 from zesty_lever.cases.model import LIMITS, ResolvedCase
-from zesty_lever.cases.rigging import Carrying, bodies_of, column, kin, lines_of, stack_of
+from zesty_lever.cases.rigging import (
+    Carrying,
+    bodies_of,
+    column,
+    kin,
+    lines_of,
+    stack_of,
+    usual_stack,
+)
 from zesty_lever.exercises import bridge, extension, kneel, level, pull, split
 from zesty_lever.exercises.builder import Limits, Rig
 from zesty_lever.exercises.catalogue import Variation, variation
@@ -454,7 +462,7 @@ def make_batch(cases: Sequence[ResolvedCase]) -> Batch:
         variation=chosen,
         free=cases[0].free,
         body=body,
-        stack=stack_of(cases, chosen, body, settings, carried, None, None),
+        stack=usual_stack(cases, chosen, body, settings, carried),
         limits=Limits(*np.radians([[a.limit_deg(n) for a in athletes] for n in LIMITS])[..., None]),
         settings=settings,
         carried=carried,

@@ -51,9 +51,13 @@ def column(values: Iterable[Any]) -> Array:
 def bodies_of(athletes: Sequence[Athlete]) -> Body:
     """Bodies of athletes, ``(cases, 1)``; one alone is kept, since drags and searches ask for it again and again."""
     if len(athletes) == 1:
-        one = athletes[0]
-        return _body(one.height_m, one.mass_kg, one.sex, tuple(sorted(one.lengths_m.items())))
+        return _body(*_build(athletes[0]))
     return _bodies(athletes)
+
+
+def _build(one: Athlete) -> tuple[float, float, str, tuple[tuple[str, float], ...]]:
+    """What makes an athlete's body."""
+    return one.height_m, one.mass_kg, one.sex, tuple(sorted(one.lengths_m.items()))
 
 
 @lru_cache(maxsize=64)
@@ -141,6 +145,32 @@ def stack_of(
             loads.append(_placed(masses, up, body))
     reach = np.radians(settings.get("reach_deg", nothing))
     return build_stack(body, build_arm(body, chosen.hold, grip, reach), tuple(loads))
+
+
+def usual_stack(
+    cases: Sequence[ResolvedCase],
+    chosen: Variation,
+    body: Body,
+    settings: Mapping[str, Array],
+    carried: Carrying,
+) -> Stack:
+    """`stack_of` with the load where it usually sits and hands as set; that of one case alone is kept, as its body is."""
+    if len(cases) > 1:
+        return stack_of(cases, chosen, body, settings, carried, None, None)
+    case = cases[0]
+    hands = tuple(case.settings.get(key) for key in ("hands_ahead_m", "reach_deg"))
+    key = (chosen.id, _build(case.athlete), case.load_kg, case.up_kg, case.loads, hands)
+    found = _STACKS.get(key)
+    if found is None:
+        found = stack_of(cases, chosen, body, settings, carried, None, None)
+        if len(_STACKS) >= STACKS_KEPT:
+            _STACKS.clear()
+        _STACKS[key] = found
+    return found
+
+
+STACKS_KEPT = 64
+_STACKS: dict[tuple[Any, ...], Stack] = {}
 
 
 def _placed(same: Sequence[MassLoad], up: Array | float, body: Body) -> Carried:

@@ -409,7 +409,7 @@ def _failures(
     )
     tips = (fraction < -slack) | (fraction > landmark("ball_from_heel") + slack)
     opens, bends, flexes = (
-        np.maximum(both["left"], both["right"])
+        both["right"] if pose.alike else np.maximum(both["left"], both["right"])
         for both in (
             {side: np.abs(angle) for side, angle in pose.hip_opening_rad.items()},
             pose.dorsiflexion_rad,

@@ -55,7 +55,7 @@ class Pose:
         """Centres of all joints in the order of ``JOINTS``, ``(3, joints, ...)`` m."""
         return in_rows([self.points[name] for name in JOINTS])
 
-    @property
+    @lazy
     def line_rad(self) -> Array:
         """Lean of the hip-shoulder line, the trunk angle that a coach reads."""
         return self.side_view_rad("hip_mid", "shoulder_mid")
