@@ -209,6 +209,8 @@ class NumberRow(QWidget):
     def put_away(self) -> None:
         """Hide the row; what was typed but not yet entered is not set, it was meant for something else."""
         with QSignalBlocker(self.spin):
+            # Taken over in silence: left as it is it would be taken over whenever the focus moves.
+            self.spin.interpretText()
             self.hide()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
