@@ -343,8 +343,10 @@ def test_what_is_half_typed_is_not_taken_for_the_next_variation(window):
         QTest.keyClicks(spin, "33")
         session.do(edits.set_variation, second)
         QApplication.processEvents()
-        # Whatever becomes of the focus afterwards.
-        QApplication.sendEvent(spin, QFocusEvent(QEvent.Type.FocusOut))
+        if key not in panel.rows:
+            # Whatever still reaches the old row.
+            QTest.keyClicks(spin, "4")
+            QApplication.sendEvent(spin, QFocusEvent(QEvent.Type.FocusOut))
         assert session.setup.settings == {}
         assert session.history.undoText() == f"Change to {catalogue()[second].name}"
         shown = {r for r in panel.findChildren(NumberRow) if r.isVisible() and r.setting.key == key}

@@ -183,7 +183,10 @@ class NumberRow(QWidget):
         label.setBuddy(self.spin)
         self._label = label
         self._show_tip()
-        self.spin.valueChanged.connect(lambda v: changed(v / self.spin.factor))
+        # A row that is put away sets nothing, whatever still reaches it.
+        self.spin.valueChanged.connect(
+            lambda v: None if self.isHidden() else changed(v / self.spin.factor)
+        )
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(label)
