@@ -187,8 +187,32 @@ def bench_store(folder: Path) -> None:
     other.close()
 
 
+def bench_week(folder: Path) -> None:
+    """A week built from a list that is there, and its first session as a handout."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from zesty_lever.choosing.shortlist import shortlist
+    from zesty_lever.plan.builder import build_week
+    from zesty_lever.plan.wish import read_wish
+    from zesty_lever.ui.app import application
+    from zesty_lever.ui.handout import Handout, write_handout
+
+    days = [
+        {"weekday": 0, "minutes": 60},
+        {"weekday": 3, "minutes": 60},
+        {"weekday": 5, "minutes": 45},
+    ]
+    athlete = {"height_m": 1.69, "mass_kg": 64, "sex": "female", "best_loads_kg": {LIFTS[0]: 85}}
+    wish = read_wish({"format": "zesty-lever-wish/1", "athlete": athlete, "days": days})
+    ranked = shortlist(wish.athlete, wish.wish(), "even", spans=False)
+    told("week built after the list", timed(lambda: build_week(wish, ranked=ranked), 3), "0.5 s")
+    application()
+    session = build_week(wish, ranked=ranked).plan.weeks[0].sessions[0]
+    sheet = Handout(wish.athlete, session, TODAY)
+    told("handout", timed(lambda: write_handout(sheet, folder / "handout.pdf"), 3), "0.2 s")
+
+
 def bench_screen() -> None:
-    """From pressing a screen of records to its content, first and later; and the handout."""
+    """From pressing a screen of records to its content, first and later."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     code = (
         "import sys, time, tempfile; from pathlib import Path;"
@@ -222,6 +246,7 @@ def main() -> None:
     """Everything."""
     with tempfile.TemporaryDirectory() as folder:
         bench_store(Path(folder))
+        bench_week(Path(folder))
     bench_screen()
 
 
