@@ -212,15 +212,20 @@ def against_words(group: JointGroup, against: Against) -> str:
     return f"{group.word}: {against.words}"
 
 
+def impulse_words(impulse_Nms: float) -> str:
+    """An impulse with its unit, its thousands apart, on one line."""
+    return f"{impulse_Nms:,.0f} N·m·s".replace(",", "\N{NO-BREAK SPACE}").replace(
+        " ", "\N{NO-BREAK SPACE}"
+    )
+
+
 def exposure_words(total: Exposure) -> str:
     """A sum in one sentence, what was not counted named."""
     parts = []
     for group in COACH_JOINTS:
         sure, most = total.hard_of(group.key)
         hard = f"{sure:g}" if sure == most else f"{sure:g} to {most:g}"
-        parts.append(
-            f"{group.word} {total.of(group.key):,.0f} N·m·s, {hard} hard".replace(",", " ", 1)
-        )
+        parts.append(f"{group.word} {impulse_words(total.of(group.key))}, {hard} hard")
     words = "; ".join(parts)
     words = words[0].upper() + words[1:]
     more = f"{mass_words(round(total.kg))} moved, {total.seconds / 60:.0f} min under load"

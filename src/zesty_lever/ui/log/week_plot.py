@@ -10,7 +10,7 @@ from zesty_lever.records.sums import week_of
 from zesty_lever.records.views import LogView
 from zesty_lever.ui.kit.screen import Themed
 from zesty_lever.ui.kit.theme import Theme, font
-from zesty_lever.wording.records import day_short
+from zesty_lever.wording.records import day_short, impulse_words
 
 WEEKS = 9
 # A week's column as wide as this has its Monday named, px.
@@ -122,6 +122,6 @@ class WeekBars(Themed):
         painter.drawText(QRectF(14, area.top() + 6, 130, 18), 0, group.word)
         painter.setPen(QColor(theme.ink))
         painter.setFont(font(12))
-        lines = f"{against.words}\n{hard} hard reps\n{total.of(key):.0f} N·m·s"
+        lines = f"{against.words}\n{hard} hard reps\n{impulse_words(total.of(key))}"
         box = QRectF(14, area.top() + 26, 132, area.height() - 26)
         painter.drawText(box, Qt.TextFlag.TextWordWrap, lines)

@@ -14,7 +14,7 @@ from zesty_lever.plan.checks import Checked
 from zesty_lever.ui.kit.controls import Wrapped, scrolled_column
 from zesty_lever.ui.kit.screen import Themed
 from zesty_lever.ui.kit.theme import Theme, font
-from zesty_lever.wording.records import direction_words
+from zesty_lever.wording.records import direction_words, impulse_words
 
 WIDE = 318
 HOLDS, BROKEN = "\N{CHECK MARK}", "\N{MULTIPLICATION SIGN}"
@@ -42,7 +42,7 @@ class Predicted(Themed):
             ratio = (
                 f", {week.of(group.key) / line:.1f} of the mean of the last four" if line else ""
             )
-            parts.append(f"{group.word} {week.of(group.key):.0f} N·m·s in the week{ratio}")
+            parts.append(f"{group.word} {impulse_words(week.of(group.key))} in the week{ratio}")
         self.setAccessibleDescription("; ".join(parts))
         self.update()
 
@@ -73,7 +73,7 @@ class Predicted(Themed):
             painter.setFont(font(12))
             flag = Qt.AlignmentFlag.AlignVCenter
             painter.drawText(QRectF(2, top, 80, tall - 4), flag, group.word)
-            words = f"{week:.0f} N·m·s" + (f"\n{week / line:.1f} of the mean" if line else "")
+            words = impulse_words(week) + (f"\n{week / line:.1f} of the mean" if line else "")
             painter.drawText(QRectF(bar.right() + 8, top, 100, tall - 2), flag, words)
 
 
