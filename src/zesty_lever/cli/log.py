@@ -85,18 +85,25 @@ def address_given(arguments: argparse.Namespace) -> str | Path:
 
 
 def opened_store(arguments: argparse.Namespace) -> Store:
-    """The records that are named. Raises `CaseError`."""
+    """The records that are named, held until `let_go`. Raises `CaseError`."""
     try:
         from zesty_lever.records.store import open_store
     except ImportError:
         raise CaseError(
             "needs-extra", "records need the optional part 'app': pip install zesty-lever[app]"
         ) from None
-    store = open_store(address_given(arguments))
+    store = arguments.held = open_store(address_given(arguments))
     for words in (store.said, store.read_only):
         if words:
             complain(words)
     return store
+
+
+def let_go(arguments: argparse.Namespace) -> None:
+    """Close the records, where a command has opened them."""
+    held: Store | None = getattr(arguments, "held", None)
+    if held is not None:
+        held.close()
 
 
 def day_given(text: str | None, key: str) -> int | None:

@@ -132,3 +132,5 @@ def run(arguments: argparse.Namespace) -> int:
     except OSError as error:
         complain(f"{error.filename or 'file'}: {error.strerror}")
         return USAGE
+    finally:
+        log.let_go(arguments)

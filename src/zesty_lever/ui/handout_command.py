@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from zesty_lever.cli.console import OK, SOME_FAILED, USAGE, complain
-from zesty_lever.cli.log import opened_store
+from zesty_lever.cli.log import let_go, opened_store
 from zesty_lever.plan.document import read_plan_file
 from zesty_lever.problems import CaseError
 from zesty_lever.ui.app import application, has_display, use_offscreen
@@ -31,6 +31,8 @@ def run_handout(arguments: argparse.Namespace) -> int:
     except OSError as error:
         complain(f"{error.filename or 'file'}: {error.strerror}")
         return USAGE
+    finally:
+        let_go(arguments)
     out: Path = arguments.out
     for number, sheet in enumerate(sheets):
         path = out if number == 0 else out.with_name(f"{out.stem}-{number + 1}{out.suffix}")
