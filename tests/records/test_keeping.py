@@ -11,6 +11,7 @@ import sqlite3
 import subprocess
 import sys
 import time
+from contextlib import closing
 from pathlib import Path
 
 import pytest
@@ -124,7 +125,7 @@ def old_store(path, revision="0001", sets=40):
     engine = engine_for(address_of(path))
     migrate(engine, revision)
     engine.dispose()
-    with sqlite3.connect(path) as old:
+    with closing(sqlite3.connect(path)) as old, old:
         old.execute("ATTACH DATABASE ? AS newest", (str(newest),))
         names = [r[0] for r in old.execute("SELECT name FROM sqlite_master WHERE type='table'")]
         for name in names:
@@ -135,14 +136,14 @@ def old_store(path, revision="0001", sets=40):
     old.close()
     from zesty_lever.records.engine import APPLICATION_ID
 
-    with sqlite3.connect(path) as old:
+    with closing(sqlite3.connect(path)) as old, old:
         old.execute(f"PRAGMA application_id={APPLICATION_ID}")
     old.close()
     return person
 
 
 def counts(path):
-    with sqlite3.connect(path) as database:
+    with closing(sqlite3.connect(path)) as database, database:
         names = [
             r[0]
             for r in database.execute(
@@ -217,7 +218,7 @@ def test_rebuilding_the_log_empties_no_table_that_points_to_it(tmp_path):
     migrate(engine, folder=folder)
     engine.dispose()
     assert counts(path) == before
-    with sqlite3.connect(path) as database:
+    with closing(sqlite3.connect(path)) as database, database:
         assert database.execute("PRAGMA foreign_key_check").fetchall() == []
         assert "mood" in [r[1] for r in database.execute("PRAGMA table_info(entry)")]
         keys = database.execute("PRAGMA foreign_key_list(fault)").fetchall()
@@ -254,7 +255,7 @@ def killed_in_mid_migration(tmp_path, times, seed):
         run.send_signal(signal.SIGKILL)
         run.wait()
         run.stdout.close()
-        with sqlite3.connect(path) as database:
+        with closing(sqlite3.connect(path)) as database, database:
             revision = database.execute("SELECT version_num FROM alembic_version").fetchone()[0]
             columns = [r[1] for r in database.execute("PRAGMA table_info(entry)")]
             assert ("mood" in columns) == (revision == "9001")

@@ -8,6 +8,7 @@ import subprocess
 import sys
 import threading
 import time
+from contextlib import closing
 
 import numpy as np
 import pytest
@@ -279,7 +280,7 @@ def test_another_process_is_noticed(store, address):
 
 def test_a_store_that_is_shut_off_says_so_in_words(tmp_path):
     foreign = tmp_path / "foreign.db"
-    with sqlite3.connect(foreign) as other:
+    with closing(sqlite3.connect(foreign)) as other, other:
         other.execute("CREATE TABLE songs (name TEXT)")
     before = foreign.read_bytes()
     with pytest.raises(CaseError, match="something else") as refused:
