@@ -185,7 +185,7 @@ class NumberRow(QWidget):
         self._show_tip()
         # A row that is put away sets nothing, whatever still reaches it.
         self.spin.valueChanged.connect(
-            lambda v: None if self.isHidden() else changed(v / self.spin.factor)
+            lambda v: None if self.is_away else changed(v / self.spin.factor)
         )
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
@@ -208,6 +208,11 @@ class NumberRow(QWidget):
     def fields(self) -> tuple[QWidget, ...]:
         """What takes the keyboard's focus, in order."""
         return (self.spin,) if self.switch is None else (self.spin, self.switch)
+
+    @property
+    def is_away(self) -> bool:
+        """Whether the row has been put away (one that has not been shown yet has not)."""
+        return self.isHidden() and self.testAttribute(Qt.WidgetAttribute.WA_WState_ExplicitShowHide)
 
     def put_away(self) -> None:
         """Hide the row; what was typed but not yet entered is not set, it was meant for something else."""

@@ -102,7 +102,7 @@ class SetForm(QWidget):
         rows: tuple[tuple[tuple[str, QWidget | None], ...], ...] = (
             (("Load", self.load), ("Reps", self.reps), ("Held", self.seconds)),
             (("Left", self.left), ("Side", self.side), ("Tempo", self.tempo)),
-            (("Fault", self.fault), ("", self.flag), ("Part rep", self.part)),
+            (("Fault", self.fault), ("", self.flag), ("Part", self.part)),
             (("Pain", self.place), ("of 10", self.score), ("", self.numb)),
         )
         for line, row in enumerate(rows):
