@@ -197,12 +197,15 @@ class Batch:
         )
 
     def taken(self, part: slice | NDArray[np.intp]) -> Batch:
-        """Some of the samples of a varied batch."""
+        """Some of the samples, each with its own case where there are several."""
 
         def some(value: Any) -> Any:
             return each_array(value, lambda a: a[part] if len(a) > 1 else a)
 
-        fewer = replace(self, limits=some(self.limits), settings=some(self.settings))
+        cases = self.cases
+        if len(cases) > 1:
+            cases = tuple(cases[at] for at in np.arange(len(cases))[part])
+        fewer = replace(self, cases=cases, limits=some(self.limits), settings=some(self.settings))
         return fewer.varied(body=some(self.body), carried=some(self.carried))
 
     def solve(self, instants: Instants, rule: str = "") -> Solved:
