@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import math
+import threading
 from collections.abc import Iterator, Mapping, Sequence
 from functools import cached_property
 from pathlib import Path
@@ -107,6 +108,10 @@ class DesignInputs:
             yield base
 
 
+# One open file is read by one thread at a time: two at once get each other's pages, or end the process.
+_READING = threading.Lock()
+
+
 @dataclass(frozen=True)
 class FileInputs:
     """Rows of a Parquet file with flat columns."""
@@ -152,7 +157,8 @@ class FileInputs:
         found: Values = {key: [] for key in self.keys}
         for group in groups.tolist():
             own = rows[(rows >= first[group]) & (rows < first[group + 1])] - first[group]
-            table = self._file.read_row_group(group).take(own)
+            with _READING:
+                table = self._file.read_row_group(group).take(own)
             for key in self.keys:
                 found[key] += [_plain(key, v) for v in table[key].to_pylist()]
         return found
