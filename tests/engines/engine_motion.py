@@ -1,6 +1,7 @@
 """Moves the product's segments as an engine moves its bodies, and gives the product's net moments for it."""
 
 from collections.abc import Mapping
+from dataclasses import fields
 
 import numpy as np
 import pinocchio as pin
@@ -15,7 +16,8 @@ from zesty_lever.physics.moments import balancing
 def at(pose, frame):
     """One frame of a pose, with a frame axis of one."""
     taken = {}
-    for name, value in vars(pose).items():
+    for name in (field.name for field in fields(pose)):
+        value = getattr(pose, name)
         if isinstance(value, np.ndarray):
             taken[name] = value[..., frame : frame + 1]
         elif isinstance(value, Mapping):

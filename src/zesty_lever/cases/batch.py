@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import replace
 from functools import cached_property
 from typing import Any
 
@@ -24,7 +23,7 @@ from zesty_lever.cases.rigging import (
 from zesty_lever.exercises import bridge, extension, kneel, level, pull, split
 from zesty_lever.exercises.builder import Limits, Rig
 from zesty_lever.exercises.catalogue import Variation, variation
-from zesty_lever.frozen import dataclass
+from zesty_lever.frozen import dataclass, replace
 from zesty_lever.physics.body import Body
 from zesty_lever.physics.forces import GRAVITY_M_S2, External
 from zesty_lever.physics.iterate import TOLERANCE, secant_guess, secant_root
@@ -216,7 +215,8 @@ class Batch:
         told = {} if amount is None else {str(self.free): amount[:, 0]}
         if share is not None:
             told["front_share"] = share[:, 0]
-        poses = replace(poses, bottom_deg={**poses.bottom_deg, **told})
+        if told:
+            poses = replace(poses, bottom_deg={**poses.bottom_deg, **told})
         pair = batch.unfaulted_pair_N(instants)
         return solve(poses, batch.body, batch.lines, instants, rule or self.rule, pair)
 
@@ -396,10 +396,10 @@ class Batch:
         number for samples that have no fault: theirs is their own.
         """
         given = self.settings
-        right = {key: most(given[key]) for key, most in FAULTS.items() if key in given}
         faulty = np.zeros((self.samples, 1), dtype=bool)
-        for key, value in right.items():
-            faulty |= given[key] != value
+        for key, most in FAULTS.items():
+            if key in given and given[key].any():
+                faulty |= given[key] != most(given[key])
         rows = np.flatnonzero(faulty)
         if not len(rows):
             return None

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import field, replace
+from dataclasses import field
 from typing import Any, Self
 
 import numpy as np
 from numpy.typing import NDArray
 
 from zesty_lever.exercises.catalogue import Options
-from zesty_lever.frozen import dataclass, lazy
+from zesty_lever.frozen import dataclass, lazy, replace
 from zesty_lever.physics.body import Body, landmark
 from zesty_lever.physics.legs import Foot, Leg, place_foot
 from zesty_lever.physics.lines import Line, line_forces, turning_forward
@@ -162,6 +162,11 @@ def leans_nowhere(line_rad: Array) -> Flags:
         np.isnan(line_rad) | (line_rad > UPPERMOST_TRUNK_RAD) | (line_rad < LOWERMOST_TRUNK_RAD)
     )
     return nowhere
+
+
+def leads(given: Mapping[str, Array]) -> bool:
+    """Whether hips or knees go first anywhere, on the way down or up."""
+    return any(key in given and given[key].any() for key in ("hips_lead", "hips_rise_deg"))
 
 
 def column_or(settings: Mapping[str, Array], key: str, other: float, like: Array) -> Array:

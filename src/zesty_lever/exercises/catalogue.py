@@ -17,7 +17,7 @@ from typing import Annotated, Any, Literal
 
 import msgspec
 
-from zesty_lever.frozen import dataclass
+from zesty_lever.frozen import dataclass, lazy
 from zesty_lever.models import Model, quantity, read
 from zesty_lever.problems import CaseError, one_line, out_of_range
 from zesty_lever.tables import data_path
@@ -259,21 +259,37 @@ class Variation:
 
         A default that goes with the build ends where its setting's range ends.
         """
-        values: dict[str, float | None] = {
-            key: self.settings[key].clamped(_default(given, height_m))
-            for key, given in self.techniques[school].items()
-        }
+        values: dict[str, float | None] = dict(self._always[school])
+        for key, per_stature in self._by_stature[school]:
+            values[key] = self.settings[key].clamped(round(per_stature * height_m, 3))
         if values.get("heel_height_m") == 0.0 and shoe_heel_m:
             values["heel_height_m"] = shoe_heel_m
         if self.free:
             values[self.free] = None
         return values
 
+    @lazy
+    def _always(self) -> dict[str, dict[str, float]]:
+        """Every school's defaults in the order of the settings; nothing yet where they go with the build."""
+        return {
+            school: {
+                key: 0.0 if isinstance(given, Mapping) else self.settings[key].clamped(float(given))
+                for key, given in technique.items()
+            }
+            for school, technique in self.techniques.items()
+        }
 
-def _default(given: Any, height_m: float) -> float:
-    if isinstance(given, Mapping):
-        return round(float(given["per_stature"]) * height_m, 3)
-    return float(given)
+    @lazy
+    def _by_stature(self) -> dict[str, list[tuple[str, float]]]:
+        """Settings whose default goes with the build, and how it does, by school."""
+        return {
+            school: [
+                (key, float(given["per_stature"]))
+                for key, given in technique.items()
+                if isinstance(given, Mapping)
+            ]
+            for school, technique in self.techniques.items()
+        }
 
 
 @cache

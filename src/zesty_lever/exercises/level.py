@@ -9,7 +9,6 @@ point.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
 
 import numpy as np
 
@@ -21,10 +20,11 @@ from zesty_lever.exercises.builder import (
     Rig,
     column_or,
     failures_of,
+    leads,
     leans_nowhere,
 )
 from zesty_lever.exercises.sides import Apart, set_apart
-from zesty_lever.frozen import dataclass
+from zesty_lever.frozen import dataclass, replace
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.contacts import Place, Support
 from zesty_lever.physics.iterate import broyden_pair, root_by_looks, secant_root
@@ -202,22 +202,21 @@ def _solve_bottom(squat: LevelStance, free: str | None) -> tuple[Array, Array, A
     given = squat.given
     shin, thigh, line = (np.radians(given[k]) for k in ("shin_deg", "thigh_deg", "trunk_deg"))
     fraction = given["pressure_fraction"]
-    foot = squat.stand_on(given["heel_lift_deg"])
+    foot, track = squat.stand_on(given["heel_lift_deg"]), given["knee_track_m"]
+    if free is None:
+        return shin, thigh, line, squat.falls_at(foot, shin, thigh, line)
     at_x = foot.pressure_point(fraction)[0]
-    low = np.zeros_like(at_x)
-    ahead = squat.balance_on(foot, given["knee_track_m"], at_x)
-
+    if free == "trunk_deg":
+        leg = squat.leg(foot, shin, thigh, track)
+        line = squat.stack.line_of(*squat.lean_over(leg, at_x, squat.pelvis_most(shin, thigh)))
+        return shin, thigh, line, fraction
+    low, ahead = np.zeros_like(at_x), squat.balance_on(foot, track, at_x)
     if free == "shin_deg":
         ends = (low + np.radians(-10.0), low + np.radians(50.0))
         shin = root_by_looks(lambda x: ahead(x, thigh, line), *ends, tolerance=1e-11)
     elif free == "thigh_deg":
         ends = (low + np.radians(THIGH_SOLVABLE_ABOVE_DEG), low + np.radians(100.0))
         thigh = root_by_looks(lambda x: ahead(shin, x, line), *ends, tolerance=1e-11)
-    elif free is None:
-        fraction = squat.falls_at(foot, shin, thigh, line)
-    elif free == "trunk_deg":
-        leg = squat.leg(foot, shin, thigh, given["knee_track_m"])
-        line = squat.stack.line_of(*squat.lean_over(leg, at_x, squat.pelvis_most(shin, thigh)))
     return shin, thigh, line, fraction
 
 
@@ -273,11 +272,13 @@ def _stand(squat: LevelStance, foot: Foot, at_x: Array) -> tuple[Array, Array]:
 
 def _knee_along(squat: LevelStance, knee_b: Array, p: Array) -> Array:
     """Knee flexion along the path, rad: knees lag where the hips lead, and straighten early where they rise first."""
+    knee: Array = p * knee_b
+    if not leads(squat.given):
+        return knee
     midway = 4.0 * p * (1.0 - p)
     early = np.radians(column_or(squat.given, "hips_rise_deg", 0.0, knee_b)) * squat.up_share
     lag = column_or(squat.given, "hips_lead", 0.0, knee_b) * knee_b
-    knee: Array = p * knee_b - midway * (early + lag)
-    return knee
+    return knee - midway * (early + lag)
 
 
 def _lean_from_ankles(
@@ -338,16 +339,19 @@ def follow_path(
     shin_b, thigh_b, line_b, fraction_b = at_bottom
     lifted = given["heel_lift_deg"] > 0.0
     lifts = lifted.any()
-    fraction_top = np.where(lifted, 0.5, given["pressure_fraction"])
+    fraction_top = given["pressure_fraction"]
+    if lifts:
+        fraction_top = np.where(lifted, 0.5, fraction_top)
     foot_top = squat.stand_on(np.zeros_like(shin_b))
     topmost = squat.at(int(np.argmin(p)))
     standing, squat = _with_hands(topmost, np.zeros_like(shin_b)), _with_hands(squat, p)
     lean_top, trunk_top = _stand(standing, foot_top, foot_top.pressure_point(fraction_top)[0])
-    # A lifting heel: the weight goes to the ball first, then the heel comes up.
-    shift = np.where(lifted, smoothstep(2.0 * p), p) if lifts else p
+    foot, shift = foot_top, p
+    if lifts:
+        # A lifting heel: the weight goes to the ball first, then the heel comes up.
+        shift = np.where(lifted, smoothstep(2.0 * p), p)
+        foot = squat.stand_on(smoothstep(2.0 * p - 1.0) * given["heel_lift_deg"])
     fraction = fraction_top + shift * (fraction_b - fraction_top)
-    rise = smoothstep(2.0 * p - 1.0)
-    foot = squat.stand_on(rise * given["heel_lift_deg"]) if lifts else foot_top
     pressure = foot.pressure_point(fraction)
     top = (lean_top, 0.5 * np.pi + lean_top, trunk_top)
     bottom = (shin_b, thigh_b, line_b)

@@ -7,8 +7,6 @@ centre lies over the line between the two pressure points (one leg alone: over i
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 
 from zesty_lever.exercises.builder import (
@@ -18,10 +16,12 @@ from zesty_lever.exercises.builder import (
     Poses,
     Rig,
     failures_of,
+    leads,
     leans_nowhere,
 )
 from zesty_lever.exercises.split_bottom import Bottom, balance_shin, solve_bottom
 from zesty_lever.exercises.split_stance import Legs, SplitStance
+from zesty_lever.frozen import replace
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.contacts import Place, Support
 from zesty_lever.physics.legs import (
@@ -61,11 +61,13 @@ def _knee_along(split: SplitStance, knee_b: Array, p: Array) -> Array:
     """The front knee's flexion along the path, rad, with who leads."""
     given = split.given
     knee_t = np.minimum(np.radians(given["top_knee_deg"]), knee_b)
+    knee: Array = knee_t + p * (knee_b - knee_t)
+    if not leads(given):
+        return knee
     midway = 4.0 * p * (1.0 - p)
     early = np.radians(given["hips_rise_deg"]) * split.up_share
     lag = given["hips_lead"] * (knee_b - knee_t)
-    knee: Array = knee_t + p * (knee_b - knee_t) - midway * (early + lag)
-    return knee
+    return knee - midway * (early + lag)
 
 
 def _follow_path(split: SplitStance, free: str | None, progress: Array) -> Poses:

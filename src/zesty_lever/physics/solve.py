@@ -8,13 +8,13 @@ and everybody reads the same flags.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import field, replace
+from dataclasses import field
 from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
-from zesty_lever.frozen import dataclass, lazy
+from zesty_lever.frozen import dataclass, later, lazy, replace
 from zesty_lever.joints import ROW, SIDES, JointGroup
 from zesty_lever.physics.body import SEGMENTS, Body, landmark
 from zesty_lever.physics.contacts import (
@@ -215,17 +215,28 @@ class Solved:
         return most
 
     def case(self, index: int, rows: NDArray[np.intp] | None = None) -> Solved:
-        """One case of a batch, all its frames or ``rows`` of them as they come; only failures that hold for it."""
+        """One case of a batch, all its frames or ``rows`` of them as they come; only failures that hold for it.
+
+        A lone case takes its parts when they are asked for; one of many takes them at once, or it would keep them all.
+        """
         last = slice(0, self.frames) if rows is None else rows
         failing: tuple[Failure, ...] = ()
         if not self.feasible[index]:
             failing = tuple(f for f in self.failures if f.flags[index].any())
         shape = self.drawable.shape
-        own = {name: getattr(self, name) for name in self.__dataclass_fields__}
-        own |= {"failures": failing, "bottom_deg": {}}
-        taken = {name: _taken(value, shape, index, last) for name, value in own.items()}
-        taken["bottom_deg"] = {k: float(v[index]) for k, v in self.bottom_deg.items()}
-        one = Solved(**taken)
+        bottom = {k: float(v[index]) for k, v in self.bottom_deg.items()}
+        known = {"bottom_deg": bottom, "failures": _taken(failing, shape, index, last)}
+
+        def take(name: str) -> Any:
+            value = getattr(self, name)
+            if name == "pose" and alone:
+                return later(Pose, lambda part: _taken(getattr(value, part), shape, index, last))
+            return _taken(value, shape, index, last)
+
+        alone = shape[0] == 1
+        one = later(Solved, take, **known)
+        if not alone:
+            one = Solved(**{name: getattr(one, name) for name in self.__dataclass_fields__})
         if "other_end" in vars(self):
             # Worked out for the whole batch already: the case takes its own part along.
             vars(one)["other_end"] = _taken(self.other_end, shape, index, last)
@@ -435,11 +446,13 @@ def _with_closure(
     A search that did not come to rest is told only where nothing else says why.
     """
     known = [f for f in failures if f.code != "did-not-settle"]
-    failed = np.zeros(poses.solved.shape, dtype=bool)
-    for failure in known:
-        failed |= failure.flags
-    whole = ~np.logical_or.reduce(failed, axis=-1, keepdims=True)
-    restless = [replace(f, flags=f.flags & whole) for f in failures if f.code == "did-not-settle"]
+    restless = [f for f in failures if f.code == "did-not-settle"]
+    if any(f.flags.any() for f in restless):
+        failed = np.zeros(poses.solved.shape, dtype=bool)
+        for failure in known:
+            failed |= failure.flags
+        whole = ~np.logical_or.reduce(failed, axis=-1, keepdims=True)
+        restless = [replace(f, flags=f.flags & whole) for f in restless]
     everywhere = np.logical_and.reduce(poses.solved, axis=-1, keepdims=True)
     open_moment = (moments.closure > MOST_CLOSURE_NM) | (np.isnan(moments.closure) & everywhere)
     return (*known, *restless, Failure("does-not-close", "contacts", open_moment))
@@ -456,6 +469,8 @@ def _kept(value: Some, instants: Instants) -> Some:
 
 
 def _kept_poses(poses: Poses, instants: Instants) -> Poses:
+    if isinstance(instants.kept, slice) and instants.kept.stop == len(instants.progress):
+        return poses
     return Poses(
         _kept(poses.pose, instants),
         _kept(poses.support, instants),
