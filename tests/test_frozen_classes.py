@@ -11,7 +11,7 @@ from typing import Any, ClassVar
 
 import pytest
 
-from zesty_lever.frozen import dataclass
+from zesty_lever.frozen import dataclass, later, replace
 
 
 @dataclass(frozen=True)
@@ -96,3 +96,33 @@ def test_a_field_may_have_any_name():
 
     assert (Odd(1).own, Odd(1).made, Odd(1).given, Odd(1).kind) == (1, 2, 3, 4)
     assert isinstance(Odd(1).own, int)
+
+
+def test_replace_is_that_of_the_library():
+    one = Loaded(2.2, mass_kg=15.0)
+    _ = one.half_m
+    other = replace(one, length_m=1.0)
+    assert other == dataclasses.replace(one, length_m=1.0) and other.half_m == 0.5
+    with pytest.raises(ValueError, match="-1"):
+        replace(one, mass_kg=-1)
+    with pytest.raises(TypeError, match="colour"):
+        replace(one, colour="red")
+
+
+def test_fields_may_be_left_for_later():
+    asked: list[str] = []
+
+    def make(name: str) -> Any:
+        asked.append(name)
+        return {"name": "late", "marks": [1.0], "length_m": 2.0}[name]
+
+    one = later(Bar, make, length_m=2.2)
+    assert isinstance(one, Bar) and dataclasses.is_dataclass(one) and asked == []
+    assert one.length_m == 2.2 and one.half_m == 1.1 and asked == []
+    # One with a default is made all the same, and each is made once.
+    assert one.name == one.name == "late" and asked == ["name"]
+    whole = replace(one, length_m=3.0)
+    assert (whole.length_m, whole.name, whole.marks) == (3.0, "late", [1.0])
+    assert asked == ["name", "marks"] and repr(one) == repr(Bar(2.2, "late", [1.0]))
+    with pytest.raises(dataclasses.FrozenInstanceError, match="name"):
+        one.name = "b"  # type: ignore[misc]

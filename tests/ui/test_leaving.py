@@ -35,3 +35,23 @@ def test_a_demonstration_leaves_no_folder_behind(tmp_path):
     ran = started(tmp_path, "--demo", "--exit-after-first-frame")
     assert ran.returncode == 0, ran.stderr
     assert not [p for p in (tmp_path / "tmp").iterdir() if p.name.startswith("zesty-lever")]
+
+
+def test_the_start_reads_no_module_s_text(tmp_path):
+    """Qt's hook would read them all, to see which of them name it."""
+    told = (
+        "import linecache, zesty_lever.__main__ as program\n"
+        "program.main(['--demo', '--exit-after-first-frame'])\n"
+        "import numpy\n"
+        "print([name for name in linecache.cache if 'zesty_lever' in name], float(numpy.sin(0.5)))\n"
+    )
+    ran = subprocess.run(
+        [sys.executable, "-c", told],
+        env={**os.environ, "QT_QPA_PLATFORM": "offscreen", "HOME": str(tmp_path)},
+        capture_output=True,
+        text=True,
+        timeout=60,
+        check=False,
+    )
+    assert ran.returncode == 0, ran.stderr
+    assert ran.stdout.split("\n")[-2] == "[] 0.479425538604203"
