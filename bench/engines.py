@@ -22,7 +22,7 @@ from zesty_lever.cases.parse import case_from  # noqa: E402
 from zesty_lever.cases.resolve import resolve  # noqa: E402
 from zesty_lever.memory import keep_freed_memory  # noqa: E402
 from zesty_lever.physics.contacts import solve_contacts  # noqa: E402
-from zesty_lever.physics.forces import beyond_cuts, gravity_on, on_pieces  # noqa: E402
+from zesty_lever.physics.forces import gravity_on, on_pieces  # noqa: E402
 from zesty_lever.physics.inertia import moving_loads, transverse_inertia  # noqa: E402
 from zesty_lever.physics.moments import balancing  # noqa: E402
 from zesty_lever.physics.tempo import on_the_way_down  # noqa: E402
@@ -110,8 +110,8 @@ def bench_engines() -> None:
 
     def net(joints, loads, contacts):  # noqa: ANN001, ANN202
         shape = joints.shape[2:]
-        pieces = on_pieces(loads, shape).with_other(on_pieces(contacts, shape))
-        return balancing(joints, beyond_cuts(pieces))
+        cuts, _ = on_pieces(loads, shape).answered(contacts)
+        return balancing(joints, cuts)
 
     _, _, loads, contacts, joints = given(STATIC_POSES)
     body, pose, _, pushes, places = given(DYNAMIC_POSES)

@@ -8,7 +8,7 @@ import pinocchio as pin
 from engine_chain import joint_of
 
 from zesty_lever.physics.body import SEGMENTS, build_body
-from zesty_lever.physics.forces import beyond_cuts, on_pieces
+from zesty_lever.physics.forces import on_pieces
 from zesty_lever.physics.inertia import long_axes, moving_loads, transverse_inertia
 from zesty_lever.physics.moments import balancing
 
@@ -63,4 +63,4 @@ def our_moments(result, frame, chain, place, v, a):
     axes, inertia = long_axes(pose), transverse_inertia(body, pose)
     moving, carried, bending = moved_like(chain, place, pose, axes, v, a)
     loads = moving_loads(pose, inertia, moving, carried, axes, bending)
-    return balancing(pose.joints, beyond_cuts(on_pieces(loads, pose.pelvis_rad.shape)))
+    return balancing(pose.joints, on_pieces(loads, pose.pelvis_rad.shape).beyond_cuts)

@@ -6,7 +6,7 @@ import pytest
 from builders import case_of, solve
 from zesty_lever.analysis import analyse
 from zesty_lever.physics.contacts import Place, Support, solve_contacts
-from zesty_lever.physics.forces import PIECES, Wrench
+from zesty_lever.physics.forces import PIECES, Pieces
 from zesty_lever.physics.vectors import cross, vector
 
 FRAMES = (1, 1)
@@ -14,7 +14,7 @@ FRAMES = (1, 1)
 
 def pushed(force, moment):
     """A wrench about the origin on the trunk alone."""
-    pieces = Wrench(np.zeros((2, 3, len(PIECES), *FRAMES)))
+    pieces = Pieces(np.zeros((2, 3, len(PIECES), *FRAMES)))
     pieces.force[:, 6] = np.reshape(force, (3, 1, 1))
     pieces.moment[:, 6] = np.reshape(moment, (3, 1, 1))
     return pieces

@@ -10,10 +10,8 @@ from zesty_lever.joints import JOINTS
 from zesty_lever.physics.forces import (
     GRAVITY_M_S2,
     External,
-    beyond_cuts,
     gravity_on,
     on_pieces,
-    on_whole,
 )
 from zesty_lever.physics.iterate import find_increasing_root
 from zesty_lever.physics.moments import joint_moments
@@ -36,8 +34,7 @@ def test_standing_weight_is_shared_by_the_feet():
 def moments_of(pose, contacts):
     """Net moments of a pose under its weights and some contact forces."""
     shape = pose.pelvis_rad.shape
-    pieces = on_pieces(gravity_on(pose), shape).with_other(on_pieces(contacts, shape))
-    return joint_moments(pose, beyond_cuts(pieces), on_whole(pieces))
+    return joint_moments(pose, *on_pieces(gravity_on(pose), shape).answered(contacts))
 
 
 def test_ankle_moment_is_force_times_distance():

@@ -16,7 +16,7 @@ import numpy as np
 
 from zesty_lever.frozen import dataclass, replace
 from zesty_lever.physics.body import landmark
-from zesty_lever.physics.forces import External, Wrench, beyond_cuts, on_pieces, on_whole
+from zesty_lever.physics.forces import External, Pieces, Wrench, beyond_cuts_alone
 from zesty_lever.physics.moments import balancing
 from zesty_lever.physics.pose import Pose
 from zesty_lever.physics.vectors import Array, cross, dot, in_rows, norm, summed, vector, widened
@@ -110,7 +110,7 @@ class Contacts:
 
 
 def solve_contacts(
-    pose: Pose, loaded: Wrench, support: Support, rule: str, least_pair_N: Array | None = None
+    pose: Pose, loaded: Pieces, support: Support, rule: str, least_pair_N: Array | None = None
 ) -> Contacts:
     """Contact forces (N) that balance what is ``loaded`` on the pieces, the pair settled by ``rule``.
 
@@ -119,7 +119,7 @@ def solve_contacts(
     of every contact (closed form: moments are linear in the pair). ``least_pair_N`` is that pair where it
     is known already (N, + apart): who caves pushes the floor no harder than who does not.
     """
-    whole = on_whole(loaded)
+    whole = loaded.whole
     if support.kind == "foot":
         return _one_foot(whole, support)
     if support.kind == "hooked":
@@ -265,7 +265,7 @@ def _hooked(whole: Wrench, support: Support) -> Contacts:
 
 def _least_effort(
     pose: Pose,
-    loaded: Wrench,
+    loaded: Pieces,
     segments: tuple[str, ...],
     points: Array,
     forces: Array,
@@ -276,14 +276,14 @@ def _least_effort(
     if segments == BOTH_FEET:
         # A foot's force is beyond every cut of its own leg: ankle, knee and hip by turns of the sides.
         arms = joints[:, LEG_ROWS] - points[:, BY_TURNS]
-        at_zero = balancing(joints, beyond_cuts(loaded))[:, LEG_ROWS]
+        at_zero = balancing(joints, loaded.beyond_cuts)[:, LEG_ROWS]
         at_zero = at_zero + cross(arms, forces[:, BY_TURNS])
         a_newton = cross(arms, pushes[:, BY_TURNS])
     else:
-        answered = on_pieces(External(segments, points, forces), shape)
-        at_zero = balancing(joints, beyond_cuts(loaded.with_other(answered)))[:, LEG_ROWS]
-        a_newton_on = on_pieces(External(segments, points, pushes), shape)
-        a_newton = balancing(joints, beyond_cuts(a_newton_on))[:, LEG_ROWS]
+        cuts, _ = loaded.answered(External(segments, points, forces))
+        at_zero = balancing(joints, cuts)[:, LEG_ROWS]
+        pushed = beyond_cuts_alone(External(segments, points, pushes), shape)
+        a_newton = balancing(joints, pushed)[:, LEG_ROWS]
     against = summed(dot(at_zero, a_newton))
     along = summed(dot(a_newton, a_newton))
     best = -against / np.where(along > 0.0, along, 1.0)

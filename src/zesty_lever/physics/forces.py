@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from zesty_lever.frozen import dataclass
+from zesty_lever.frozen import dataclass, lazy
 from zesty_lever.joints import JOINTS, SIDES
 from zesty_lever.physics.body import SEGMENTS
 from zesty_lever.physics.pose import Pose
@@ -18,6 +18,15 @@ ABOVE = PIECES.index("above")
 PIECE_OF = {
     **dict.fromkeys(SEGMENTS, ABOVE),
     **{piece: row for row, piece in enumerate(PIECES)},
+}
+# Rows of the cuts that a piece lies beyond: a foot of its leg's ankle, knee and hip; the pelvis of none.
+CUTS_OF = {
+    **{
+        f"{part}_{side}": slice(2 * row + column, 6, 2)
+        for row, part in enumerate(LEG_PARTS)
+        for column, side in enumerate(SIDES)
+    },
+    "above": slice(6, 7),
 }
 # The order in which pieces are added up to the whole.
 BY_SIDE = tuple(
@@ -79,9 +88,53 @@ class Wrench:
         part: Array = self.both[1]
         return part
 
-    def with_other(self, other: Wrench) -> Wrench:
-        """Both together."""
-        return Wrench(self.both + other.both)
+
+@dataclass(frozen=True)
+class Pieces(Wrench):
+    """What acts on every piece, ``both`` is ``(2, 3, 8, ...)``."""
+
+    @lazy
+    def beyond_cuts(self) -> Wrench:
+        """What acts beyond the cut at each joint, ``(3, 7, ...)``, about the origin."""
+        # Feet, then with the shanks, then with the thighs, both sides at once; at last what is above.
+        cuts = self.both[:, :, : len(JOINTS)].copy()
+        cuts[:, :, 2:4] += cuts[:, :, 0:2]
+        cuts[:, :, 4:6] += cuts[:, :, 2:4]
+        return Wrench(cuts)
+
+    @lazy
+    def whole(self) -> Wrench:
+        """What acts on the whole body, ``(3, ...)``, about the origin."""
+        return Wrench(summed(self.both[:, :, row] for row in BY_SIDE))
+
+    def answered(self, given: External) -> tuple[Wrench, Wrench]:
+        """`beyond_cuts` and `whole` with what the ground answers."""
+        whole, acting = self.whole.both, _acting(given)
+        for entry in range(acting.shape[2]):
+            whole = whole + acting[:, :, entry]
+        return _with_acting(self.beyond_cuts.both.copy(), acting, given.segments), Wrench(whole)
+
+
+def beyond_cuts_alone(given: External, shape: tuple[int, ...]) -> Wrench:
+    """What a few forces do beyond the cuts, nothing else acting; ``shape`` is that of the pose axes."""
+    return _with_acting(np.zeros((2, 3, len(JOINTS), *shape)), _acting(given), given.segments)
+
+
+def _with_acting(cuts: Array, acting: Array, segments: tuple[str, ...]) -> Wrench:
+    """Add what acts on segments to every cut that they lie beyond."""
+    for entry, segment in enumerate(segments):
+        rows = CUTS_OF.get(PIECES[PIECE_OF[segment]])
+        if rows is not None:
+            cuts[:, :, rows] += acting[:, :, entry : entry + 1]
+    return Wrench(cuts)
+
+
+def _acting(given: External) -> Array:
+    """Every force and its moment about the origin, ``(2, 3, n, ...)``."""
+    turning = given.moments()
+    acting = np.empty((2, *turning.shape))
+    acting[0], acting[1] = given.forces, turning
+    return acting
 
 
 def gravity_on(pose: Pose) -> External:
@@ -98,28 +151,25 @@ def gravity_on(pose: Pose) -> External:
     )
 
 
-def on_pieces(given: External, shape: tuple[int, ...]) -> Wrench:
+def on_pieces(given: External, shape: tuple[int, ...]) -> Pieces:
     """Resultant and moment about the origin on every piece, ``(3, 8, ...)``, added in a fixed order.
 
     ``shape`` is that of the pose axes.
     """
     both = np.zeros((2, 3, len(PIECES), *shape))
+    sums = both.reshape(6, len(PIECES), *shape)
     if given.upright:
-        # Plumb forces: (x, y, z) x (0, f, 0) = (-z f, 0, x f).
+        # Plumb forces: (x, y, z) x (0, f, 0) = (-z f, 0, x f): of the six only the force up and two moments.
         up = given.forces[1]
         acting = np.empty((3, *up.shape))
         acting[0] = up
         acting[1] = -(given.points[2] * up)
         acting[2] = given.points[0] * up
-        sums = np.zeros((3, len(PIECES), *shape))
-        _add_up(sums, acting, given.segments)
-        both[0, 1], both[1, 0], both[1, 2] = sums
-        return Wrench(both)
-    turning = given.moments()
-    acting = np.empty((6, *turning.shape[1:]))
-    acting[:3], acting[3:] = given.forces, turning
-    _add_up(both.reshape(6, len(PIECES), *shape), acting, given.segments)
-    return Wrench(both)
+        _add_up(sums[1::2], acting, given.segments)
+    else:
+        acting = _acting(given)
+        _add_up(sums, acting.reshape(6, *acting.shape[2:]), given.segments)
+    return Pieces(both)
 
 
 def _add_up(sums: Array, acting: Array, segments: tuple[str, ...]) -> None:
@@ -132,17 +182,3 @@ def _add_up(sums: Array, acting: Array, segments: tuple[str, ...]) -> None:
         else:
             sums[:, row] = acting[:, entry]
             begun.add(row)
-
-
-def beyond_cuts(pieces: Wrench) -> Wrench:
-    """What acts beyond the cut at each joint, ``(3, 7, ...)``, about the origin."""
-    # Feet, then with the shanks, then with the thighs, both sides at once; at last what is above.
-    cuts = pieces.both[:, :, : len(JOINTS)].copy()
-    cuts[:, :, 2:4] += cuts[:, :, 0:2]
-    cuts[:, :, 4:6] += cuts[:, :, 2:4]
-    return Wrench(cuts)
-
-
-def on_whole(pieces: Wrench) -> Wrench:
-    """What acts on the whole body, ``(3, ...)``, about the origin."""
-    return Wrench(summed(pieces.both[:, :, row] for row in BY_SIDE))

@@ -10,7 +10,7 @@ from dataclasses import fields
 
 import numpy as np
 
-from zesty_lever.frozen import dataclass
+from zesty_lever.frozen import dataclass, later
 from zesty_lever.joints import JOINTS, ROW
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.forces import Wrench
@@ -95,9 +95,24 @@ def joint_moments(pose: Pose, cuts: Wrench, whole: Wrench) -> JointMoments:
     moment = balancing(joints, cuts)
     everything = Wrench(whole.both[:, :, None])
     closure = np.maximum.reduce(np.abs(balancing(joints, everything)), axis=(0, 1))
-    extension, abduction, rotation = _resolve(pose, moment)
-    side_view = _like(EXTENDS, moment) * moment[2]
-    return JointMoments(moment, cuts.force, extension, abduction, rotation, side_view, closure)
+    axes, extends = _flexion_axes(pose, moment), _like(EXTENDS, moment)
+    other: list[Array] = []
+
+    def resolved(name: str) -> Array:
+        """Abduction or rotation: both are worked out when one is first asked for."""
+        if not other:
+            other.extend(_beside_extension(pose, moment, axes))
+        return other[("abduction", "rotation").index(name)]
+
+    return later(
+        JointMoments,
+        resolved,
+        vector=moment,
+        force=cuts.force,
+        extension=extends * dot(moment, axes),
+        side_view=extends * moment[2],
+        closure=closure,
+    )
 
 
 def extension_of(pose: Pose, cuts: Wrench) -> Array:
@@ -125,17 +140,15 @@ def out_of_sagittal(pose: Pose, moments: JointMoments, side: str) -> tuple[Array
     return np.sqrt(dot(across, across)), outward * hip[0]
 
 
-def _resolve(pose: Pose, vector: Array) -> tuple[Array, Array, Array]:
-    shape = vector[0].shape
-    axes = _flexion_axes(pose, vector)
-    extension = _like(EXTENDS, vector) * dot(vector, axes)
-    abduction, rotation = np.zeros(shape), np.zeros(shape)
+def _beside_extension(pose: Pose, vector: Array, axes: Array) -> tuple[Array, Array]:
+    """Abduction and rotation of all joints, ``(joints, ...)`` N m; ``axes`` are their flexion axes."""
+    abduction, rotation = np.zeros(vector[0].shape), np.zeros(vector[0].shape)
     long_axes = unit(in_rows([pose.long_axes[joint] for joint in LONG], vector[:, 0].shape))
     own = vector[:, LONG_ROWS]
     outward = _like(OUTWARD, vector)
     abduction[LONG_ROWS] = -outward * dot(own, unit(cross(long_axes, axes[:, LONG_ROWS])))
     rotation[LONG_ROWS] = outward * dot(own, long_axes)
-    return extension, abduction, rotation
+    return abduction, rotation
 
 
 def _like(signs: Array, vector: Array) -> Array:

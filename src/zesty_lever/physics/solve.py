@@ -27,11 +27,9 @@ from zesty_lever.physics.contacts import (
 )
 from zesty_lever.physics.forces import (
     External,
-    Wrench,
-    beyond_cuts,
+    Pieces,
     gravity_on,
     on_pieces,
-    on_whole,
 )
 from zesty_lever.physics.inertia import loads_along
 from zesty_lever.physics.lines import Line, Measured, lengths_m, line_forces
@@ -47,6 +45,7 @@ MOST_CLOSURE_NM = 0.01
 # Forces below this are rounding, N; lengths, m; shares of the foot.
 LEAST_N, LEAST_M, LEAST_SHARE = 1e-6, 1e-6, 1e-6
 # Contacts that stand on the floor, a box or a bench by friction.
+NOTHING = np.zeros(())
 BY_FRICTION = ("foot", "toe", "heel", "instep", "knee")
 ABOVE_FLOOR = (
     "lumbosacral",
@@ -92,6 +91,10 @@ class Poses:
     solved: Flags
     failures: tuple[Failure, ...]
     roots: Mapping[str, Array] = field(default_factory=dict)
+
+
+# What of a solved rep is itself taken part by part.
+PARTLY: Mapping[str, type[Any]] = {"pose": Pose, "moments": JointMoments}
 
 
 @dataclass(frozen=True)
@@ -171,10 +174,11 @@ class Solved:
         """Extension moments under the other contact rule, ``(joints, ...)`` N m."""
         if "other_end" in vars(self) or self.support.kind in ("foot", "hooked"):
             return self.other_end.extension
-        return extension_of(self.pose, beyond_cuts(_answered(self._loaded, self.other_ground)))
+        cuts, _ = self._loaded.answered(self.other_ground.external())
+        return extension_of(self.pose, cuts)
 
-    @property
-    def _loaded(self) -> Wrench:
+    @lazy
+    def _loaded(self) -> Pieces:
         """All that acts on the pieces but the ground."""
         carried = self.loads.joined(self.supports) if self.supports.names else self.loads
         return on_pieces(carried, self.pose.pelvis_rad.shape)
@@ -229,9 +233,10 @@ class Solved:
 
         def take(name: str) -> Any:
             value = getattr(self, name)
-            if name == "pose" and alone:
-                return later(Pose, lambda part: _taken(getattr(value, part), shape, index, last))
-            return _taken(value, shape, index, last)
+            kind = PARTLY.get(name) if alone else None
+            if kind is None:
+                return _taken(value, shape, index, last)
+            return later(kind, lambda part: _taken(getattr(value, part), shape, index, last))
 
         alone = shape[0] == 1
         one = later(Solved, take, **known)
@@ -276,7 +281,7 @@ class _Acted:
     poses: Poses
     loads: External
     supports: External
-    loaded: Wrench
+    loaded: Pieces
     acceleration: Array
     pulling: tuple[Line, ...]
 
@@ -289,7 +294,7 @@ def _acted_on(poses: Poses, body: Body, lines: Sequence[Line], instants: Instant
     else:
         poses = _kept_poses(poses, instants)
         loads = gravity_on(poses.pose)
-        acceleration = np.zeros(poses.pose.centres.shape)
+        acceleration = np.broadcast_to(NOTHING, poses.pose.centres.shape)
     pose, progress, up = (
         poses.pose,
         instants.progress[instants.kept],
@@ -341,14 +346,8 @@ def _solve(
     )
 
 
-def _moments(pose: Pose, loaded: Wrench, contacts: Contacts) -> JointMoments:
-    pieces = _answered(loaded, contacts)
-    return joint_moments(pose, beyond_cuts(pieces), on_whole(pieces))
-
-
-def _answered(loaded: Wrench, contacts: Contacts) -> Wrench:
-    """What is loaded on the pieces, and what the ground answers."""
-    return loaded.with_other(on_pieces(contacts.external(), loaded.both.shape[3:]))
+def _moments(pose: Pose, loaded: Pieces, contacts: Contacts) -> JointMoments:
+    return joint_moments(pose, *loaded.answered(contacts.external()))
 
 
 def under_foot(pose: Pose, contacts: Contacts, side: str) -> Array:

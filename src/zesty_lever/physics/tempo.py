@@ -142,7 +142,9 @@ def on_the_way_down(progress: Array) -> Instants:
 
 
 def _with_full_travel(instants: Instants) -> Instants:
-    """With the top and the deepest point of the full travel, from which every path is built."""
+    """With the top and the deepest point of the full travel, from which every path is built; the deepest asks for no path."""
+    if not instants.moving and instants.progress.min() >= 1.0:
+        return instants
     missing = [
         end
         for end, there in ((0.0, instants.progress.min()), (1.0, instants.progress.max()))
