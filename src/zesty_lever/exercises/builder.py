@@ -57,6 +57,10 @@ class Limits:
         return most
 
 
+# What a rig works out that is the same at every moment.
+STEADY = ("toe_out", "flat_foot", "rear_foot", "leg_weights")
+
+
 @dataclass(frozen=True)
 class Rig:
     """One batch: bodies, stacks, limits and settings as arrays with a trailing frame axis of 1.
@@ -92,7 +96,9 @@ class Rig:
     def at(self, frame: int) -> Self:
         """One frame of the rep, with a frame axis of 1."""
         one = self.up_share[frame : frame + 1]
-        return replace(
+        if len(one) == len(self.up_share):
+            return self
+        same = replace(
             self,
             stack=self.restack(None, one),
             up_share=one,
@@ -100,6 +106,9 @@ class Rig:
             turned_kgm=_frame_of(self.turned_kgm, frame),
             rolled_kgm=_frame_of(self.rolled_kgm, frame),
         )
+        held = vars(self)
+        vars(same).update({name: held[name] for name in STEADY if name in held})
+        return same
 
     def guess(self, name: str, usual: Array) -> Array:
         """First guess of a search: the root it found before, where there is one, else the usual guess."""

@@ -24,7 +24,7 @@ from zesty_lever.exercises.builder import (
     leans_nowhere,
 )
 from zesty_lever.exercises.sides import Apart, set_apart
-from zesty_lever.frozen import dataclass, replace
+from zesty_lever.frozen import dataclass, lazy, replace
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.contacts import Place, Support
 from zesty_lever.physics.iterate import broyden_pair, root_by_looks, secant_root
@@ -56,6 +56,16 @@ class LevelStance(Rig):
     def stand_on(self, lift_deg: Array) -> Foot:
         """The right foot at half the stance, its heel lifted so far."""
         return self.foot(lift_deg, 0.5 * self.given["stance_m"])
+
+    @lazy
+    def flat_foot(self) -> Foot:
+        """The right foot with its heel down."""
+        return self.stand_on(np.zeros_like(self.toe_out))
+
+    def bottom_foot(self) -> Foot:
+        """The right foot at the bottom."""
+        lift = self.given["heel_lift_deg"]
+        return self.stand_on(lift) if lift.any() else self.flat_foot
 
     def leg(
         self, foot: Foot, shin: Array, thigh: Array, track_m: Array, outward_m: Array | None = None
@@ -179,6 +189,7 @@ def build_poses(rig: Rig, free: str | None, progress: Array) -> Poses:
     ``(frames,)``. Nothing raises: impossible cases are flagged in ``failures``.
     """
     squat = LevelStance.of(rig)
+    _ = squat.flat_foot  # the same at every moment
     with np.errstate(invalid="ignore"):
         deepest = squat.at(int(np.argmax(progress)))
         return follow_path(squat, _solve_bottom(deepest, free), free, progress)
@@ -197,19 +208,29 @@ def _with_hands(squat: LevelStance, p: Array) -> LevelStance:
     return replace(squat, stack=squat.restack(top + p * (deep - top), squat.up_share))
 
 
-def _solve_bottom(squat: LevelStance, free: str | None) -> tuple[Array, Array, Array, Array]:
-    """Shin, thigh, hip-shoulder line (rad) and pressure fraction at the bottom, ``(cases, 1)``."""
+@dataclass(frozen=True)
+class Bottom:
+    """Shin, thigh, hip-shoulder line (rad) and pressure fraction at the bottom, ``(cases, 1)``; the leg where it was placed for them."""
+
+    shin: Array
+    thigh: Array
+    line: Array
+    fraction: Array
+    leg: Leg | None = None
+
+
+def _solve_bottom(squat: LevelStance, free: str | None) -> Bottom:
     given = squat.given
     shin, thigh, line = (np.radians(given[k]) for k in ("shin_deg", "thigh_deg", "trunk_deg"))
     fraction = given["pressure_fraction"]
-    foot, track = squat.stand_on(given["heel_lift_deg"]), given["knee_track_m"]
+    foot, track = squat.bottom_foot(), given["knee_track_m"]
     if free is None:
-        return shin, thigh, line, squat.falls_at(foot, shin, thigh, line)
+        return Bottom(shin, thigh, line, squat.falls_at(foot, shin, thigh, line))
     at_x = foot.pressure_point(fraction)[0]
     if free == "trunk_deg":
         leg = squat.leg(foot, shin, thigh, track)
         line = squat.stack.line_of(*squat.lean_over(leg, at_x, squat.pelvis_most(shin, thigh)))
-        return shin, thigh, line, fraction
+        return Bottom(shin, thigh, line, fraction, leg)
     low, ahead = np.zeros_like(at_x), squat.balance_on(foot, track, at_x)
     if free == "shin_deg":
         ends = (low + np.radians(-10.0), low + np.radians(50.0))
@@ -217,7 +238,7 @@ def _solve_bottom(squat: LevelStance, free: str | None) -> tuple[Array, Array, A
     elif free == "thigh_deg":
         ends = (low + np.radians(THIGH_SOLVABLE_ABOVE_DEG), low + np.radians(100.0))
         thigh = root_by_looks(lambda x: ahead(shin, x, line), *ends, tolerance=1e-11)
-    return shin, thigh, line, fraction
+    return Bottom(shin, thigh, line, fraction)
 
 
 def _stand(squat: LevelStance, foot: Foot, at_x: Array) -> tuple[Array, Array]:
@@ -286,20 +307,18 @@ def _lean_from_ankles(
     foot: Foot,
     at_x: Array,
     top: tuple[Array, Array, Array],
-    bottom: tuple[Array, Array, Array],
+    bottom: Bottom,
     p: Array,
 ) -> tuple[Array, Array, Array, Flags]:
     """Shin, thigh and hip-shoulder line along the path, rad: hips and knees travel together, ankles balance.
 
-    ``top`` and ``bottom`` are (shin, thigh, hip-shoulder line). Hip and knee flexion both follow
+    ``top`` is (shin, thigh, hip-shoulder line). Hip and knee flexion both follow
     ``p``, but for who leads; the shin is then the one that keeps the whole over ``at_x``: a secant
     search, last comes which frames it has settled.
     """
-    (shin_t, thigh_t, line_t), (shin_b, thigh_b, line_b) = top, bottom
-    if p.min() >= 1.0:
-        return shin_b, thigh_b, line_b, np.ones(shin_b.shape, dtype=bool)
+    (shin_t, thigh_t, line_t), shin_b, thigh_b = top, bottom.shin, bottom.thigh
     knee = _knee_along(squat, shin_b + 0.5 * np.pi - thigh_b, p)
-    hip_t, hip_b = line_t - thigh_t, line_b - thigh_b
+    hip_t, hip_b = line_t - thigh_t, bottom.line - thigh_b
     hip = hip_t + p * (hip_b - hip_t)
     balance = squat.balance_on(foot, p * squat.given["knee_track_m"], at_x)
     # Knee and hip are bent as far as they are: all the rest follows the shin.
@@ -323,41 +342,50 @@ def _lean_from_ankles(
     shin, settled = secant_root(ahead, guess, leverage(guess), longest_step=LONGEST_STEP_RAD)
     # The deepest pose is the one asked for, to the last digit.
     deepest = p >= 1.0
-    shin = np.where(deepest, shin_b, shin)
+    shin = np.where(deepest, bottom.shin, shin)
     thigh = shin + upright
     return shin, thigh, hip + thigh, settled | deepest
 
 
-def follow_path(
-    squat: LevelStance,
-    at_bottom: tuple[Array, Array, Array, Array],
-    free: str | None,
-    progress: Array,
-) -> Poses:
-    """Every frame between the top and a solved bottom (shin, thigh, line, pressure fraction)."""
-    given, p = squat.given, progress
-    shin_b, thigh_b, line_b, fraction_b = at_bottom
+def _along(
+    squat: LevelStance, topmost: LevelStance, bottom: Bottom, p: Array
+) -> tuple[Foot, Array, tuple[Array, Array, Array], Flags]:
+    """Between top and bottom: the foot, the pressure fraction, shin, thigh and line (rad), and where they settled."""
+    given, foot, shift = squat.given, squat.flat_foot, p
+    standing = _with_hands(topmost, np.zeros_like(bottom.shin))
     lifted = given["heel_lift_deg"] > 0.0
-    lifts = lifted.any()
     fraction_top = given["pressure_fraction"]
-    if lifts:
-        fraction_top = np.where(lifted, 0.5, fraction_top)
-    foot_top = squat.stand_on(np.zeros_like(shin_b))
-    topmost = squat.at(int(np.argmin(p)))
-    standing, squat = _with_hands(topmost, np.zeros_like(shin_b)), _with_hands(squat, p)
-    lean_top, trunk_top = _stand(standing, foot_top, foot_top.pressure_point(fraction_top)[0])
-    foot, shift = foot_top, p
-    if lifts:
+    if lifted.any():
         # A lifting heel: the weight goes to the ball first, then the heel comes up.
+        fraction_top = np.where(lifted, 0.5, fraction_top)
         shift = np.where(lifted, smoothstep(2.0 * p), p)
         foot = squat.stand_on(smoothstep(2.0 * p - 1.0) * given["heel_lift_deg"])
-    fraction = fraction_top + shift * (fraction_b - fraction_top)
+    flat = squat.flat_foot
+    lean, trunk = _stand(standing, flat, flat.pressure_point(fraction_top)[0])
+    fraction = fraction_top + shift * (bottom.fraction - fraction_top)
+    at_x = foot.pressure_point(fraction)[0]
+    top = (lean, 0.5 * np.pi + lean, trunk)
+    *angles, settled = _lean_from_ankles(squat, foot, at_x, top, bottom, p)
+    return foot, fraction, (angles[0], angles[1], angles[2]), settled
+
+
+def follow_path(squat: LevelStance, bottom: Bottom, free: str | None, progress: Array) -> Poses:
+    """Every frame between the top and a solved bottom."""
+    given, p = squat.given, progress
+    topmost = squat.at(int(np.argmin(p)))
+    squat = _with_hands(squat, p)
+    along = p.min() < 1.0
+    if along:
+        foot, fraction, (shin, thigh, line), settled = _along(squat, topmost, bottom, p)
+    else:
+        foot, fraction = squat.bottom_foot(), bottom.fraction
+        shin, thigh, line = bottom.shin, bottom.thigh, bottom.line
+        settled = np.ones(shin.shape, dtype=bool)
     pressure = foot.pressure_point(fraction)
-    top = (lean_top, 0.5 * np.pi + lean_top, trunk_top)
-    bottom = (shin_b, thigh_b, line_b)
-    shin, thigh, line, settled = _lean_from_ankles(squat, foot, pressure[0], top, bottom, p)
     # From the start: where a search's trials ended depends on how long others went on.
-    leg = squat.leg(foot, shin, thigh, p * given["knee_track_m"])
+    leg = None if along else bottom.leg
+    if leg is None:
+        leg = squat.leg(foot, shin, thigh, p * given["knee_track_m"])
     pelvis_most = squat.pelvis_most(shin, thigh)
     right = vector(pressure[0], np.zeros_like(pressure[0]), pressure[2])
     if squat.sided:
@@ -373,8 +401,8 @@ def follow_path(
     pose = assemble(squat.body, stance.legs, squat.stack, pelvis, trunk, stance.shift)
     deepest = int(np.argmax(p))
     ends = {
-        "shin_deg": np.degrees(shin_b[:, 0]),
-        "thigh_deg": np.degrees(thigh_b[:, 0]),
+        "shin_deg": np.degrees(bottom.shin[:, 0]),
+        "thigh_deg": np.degrees(bottom.thigh[:, 0]),
         "trunk_deg": np.degrees(pose.line_rad[:, deepest]),
     }
     failures, drawable = _failures(squat, pose, stance.reach_short_m, fraction, free, ends, settled)

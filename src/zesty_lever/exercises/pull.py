@@ -13,7 +13,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from zesty_lever.exercises.builder import Poses, Rig
-from zesty_lever.exercises.level import LevelStance, follow_path
+from zesty_lever.exercises.level import Bottom, LevelStance, follow_path
 from zesty_lever.frozen import dataclass, replace
 from zesty_lever.physics.iterate import fixed_point, root_by_looks
 from zesty_lever.physics.vectors import Array, norm
@@ -38,6 +38,7 @@ def build_poses(rig: Rig, free: str | None, progress: Array) -> Poses:
     """Bottom on the floor, then up to standing; ``free`` is None. See `level.build_poses`."""
     flat = {"heel_lift_deg": np.zeros_like(rig.toe_out)}
     whole = _Pull.of(rig, given={**rig.given, **flat})
+    _ = whole.flat_foot  # the same at every moment
     pull = whole.at(int(np.argmax(progress)))
     with np.errstate(invalid="ignore"):
         if pull.options.handles:
@@ -48,10 +49,10 @@ def build_poses(rig: Rig, free: str | None, progress: Array) -> Poses:
         return follow_path(replace(whole, given=given), at_bottom, free, progress)
 
 
-def _bar_on_shins(pull: _Pull) -> tuple[Array, Array, Array, Array]:
-    """Shin, thigh, hip-shoulder line (rad) and pressure fraction with the bar against the shins."""
+def _bar_on_shins(pull: _Pull) -> Bottom:
+    """The bottom with the bar against the shins."""
     given, body = pull.given, pull.body
-    foot = pull.stand_on(np.zeros_like(pull.toe_out))
+    foot = pull.flat_foot
     bar_x, bar_y = foot.pressure_point(given["bar_fraction"])[0], given["bar_height_m"]
     touching = bar_x - BAR_RADIUS_M - body.scaled_m(SHIN_FRONT_M)
     # Below a full disc's height the shin keeps the lean it has there and the bar lies clear of it.
@@ -76,7 +77,7 @@ def _bar_on_shins(pull: _Pull) -> tuple[Array, Array, Array, Array]:
     start = (np.full_like(shin, 0.3), body.lengths["hip_to_shoulder"] + 0.0 * shin, 0.0 * shin)
     (thigh, _, line), _ = fixed_point(improve, start)
     hands = replace(pull, stack=pull.restack(-lead, pull.up_share))
-    return shin, thigh, line, hands.falls_at(foot, shin, thigh, line)
+    return Bottom(shin, thigh, line, hands.falls_at(foot, shin, thigh, line))
 
 
 def _meet(
@@ -93,10 +94,10 @@ def _meet(
     )
 
 
-def _handles(pull: _Pull) -> tuple[Array, Array, Array, Array]:
-    """Shin, thigh, line (rad) and pressure fraction with handles at the sides."""
+def _handles(pull: _Pull) -> Bottom:
+    """The bottom with handles at the sides."""
     given = pull.given
-    foot = pull.stand_on(np.zeros_like(pull.toe_out))
+    foot = pull.flat_foot
     shin, fraction = np.radians(given["shin_deg"]), given["pressure_fraction"]
     at_x = foot.pressure_point(fraction)[0]
     track = given["knee_track_m"]
@@ -115,4 +116,4 @@ def _handles(pull: _Pull) -> tuple[Array, Array, Array, Array]:
     ends = (np.full_like(shin, np.radians(-15.0)), np.full_like(shin, np.radians(80.0)))
     thigh = root_by_looks(too_high, *ends, tolerance=1e-11)
     pelvis, trunk, _ = lean(thigh)
-    return shin, thigh, pull.stack.line_of(pelvis, trunk), fraction + 0.0 * shin
+    return Bottom(shin, thigh, pull.stack.line_of(pelvis, trunk), fraction + 0.0 * shin)
