@@ -59,7 +59,8 @@ def test_bar_adds_its_weight_times_its_distance_to_the_lower_back():
     arm = pose.load_points[0, 0, at] - pose.points["lumbosacral"][0, at]
     contacts = result.solved.ground.external()
     before = moments_of(pose, contacts)
-    heavier = replace(pose, load_masses=pose.load_masses + 10.0)
+    weighing = np.concatenate([pose.masses, pose.load_masses + 10.0])
+    heavier = replace(pose, weighing=weighing)
     after = moments_of(heavier, contacts)
     row = JOINTS.index("lumbosacral")
     gained = after.extension[row, at] - before.extension[row, at]

@@ -204,8 +204,17 @@ class Batch:
         cases = self.cases
         if len(cases) > 1:
             cases = tuple(cases[at] for at in np.arange(len(cases))[part])
-        fewer = replace(self, cases=cases, limits=some(self.limits), settings=some(self.settings))
-        return fewer.varied(body=some(self.body), carried=some(self.carried))
+        settings, body, carried = some(self.settings), some(self.body), some(self.carried)
+        return replace(
+            self,
+            cases=cases,
+            limits=some(self.limits),
+            settings=settings,
+            body=body,
+            carried=carried,
+            stack=self.stack.taken(part, body),
+            lines=lines_of(cases, self.variation, body, settings, carried),
+        )
 
     def solve(self, instants: Instants, rule: str = "") -> Solved:
         """Work out every sample at some instants; ``rule`` is that of the cases unless given."""

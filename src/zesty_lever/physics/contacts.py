@@ -24,7 +24,6 @@ from zesty_lever.physics.vectors import Array, cross, dot, in_rows, norm, summed
 OTHER_RULE = {"vertical": "least-effort", "least-effort": "vertical"}
 LEG_ROWS = slice(0, 6)
 BOTH_FEET = ("foot_left", "foot_right")
-BY_TURNS = np.array([0, 1, 0, 1, 0, 1])
 ALONG_X = vector(1.0, 0.0, 0.0)
 # How far the last place's pressure may slide sideways under a one-sided load, m (assumption).
 MOST_SLIDE_M = 0.10
@@ -275,10 +274,12 @@ def _least_effort(
     joints, shape = pose.joints, pose.pelvis_rad.shape
     if segments == BOTH_FEET:
         # A foot's force is beyond every cut of its own leg: ankle, knee and hip by turns of the sides.
-        arms = joints[:, LEG_ROWS] - points[:, BY_TURNS]
-        at_zero = balancing(joints, loaded.beyond_cuts)[:, LEG_ROWS]
-        at_zero = at_zero + cross(arms, forces[:, BY_TURNS])
-        a_newton = cross(arms, pushes[:, BY_TURNS])
+        legs = joints[:, LEG_ROWS]
+        at_zero = balancing(legs, Wrench(loaded.beyond_cuts.both[:, :, LEG_ROWS]))
+        by_turns = (3, 3, 2, *shape)
+        arms = legs.reshape(by_turns) - points[:, None]
+        at_zero += cross(arms, forces[:, None]).reshape(at_zero.shape)
+        a_newton = cross(arms, pushes[:, None]).reshape(at_zero.shape)
     else:
         cuts, _ = loaded.answered(External(segments, points, forces))
         at_zero = balancing(joints, cuts)[:, LEG_ROWS]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from zesty_lever.frozen import dataclass, lazy
+from zesty_lever.frozen import dataclass, later, lazy
 from zesty_lever.joints import JOINTS, SIDES
 from zesty_lever.physics.body import SEGMENTS
 from zesty_lever.physics.pose import Pose
@@ -41,15 +41,15 @@ class External:
 
     ``names`` say what they are (empty: not told). ``couples`` ``(3, k, ...)`` (N m) are moments
     without force that go with the first ``k`` of them: the rotational inertia of segments, the twist
-    that one foot can take. ``upright`` says that all forces are plumb (weights), which needs a third
-    of the arithmetic.
+    that one foot can take. ``plumb`` ``(n, ...)`` are the forces up where all are plumb (weights), which needs a
+    third of the arithmetic.
     """
 
     segments: tuple[str, ...]
     points: Array
     forces: Array
     couples: Array | None = None
-    upright: bool = False
+    plumb: Array | None = None
     names: tuple[str, ...] = ()
 
     def joined(self, other: External) -> External:
@@ -139,14 +139,20 @@ def _acting(given: External) -> Array:
 
 def gravity_on(pose: Pose) -> External:
     """Weights of all segments and loads."""
-    points = np.concatenate([pose.centres, pose.load_points], axis=1)
-    forces = np.zeros_like(points)
-    forces[1] = -GRAVITY_M_S2 * np.concatenate([pose.masses, pose.load_masses])
-    return External(
-        (*SEGMENTS, *pose.load_segments),
-        points,
+    plumb = -GRAVITY_M_S2 * pose.weighing
+
+    def forces(_: str) -> Array:
+        found = np.zeros_like(pose.weighed)
+        found[1] = plumb
+        return found
+
+    return later(
+        External,
         forces,
-        upright=True,
+        segments=(*SEGMENTS, *pose.load_segments),
+        points=pose.weighed,
+        couples=None,
+        plumb=plumb,
         names=(*SEGMENTS, *pose.load_names),
     )
 
@@ -158,13 +164,13 @@ def on_pieces(given: External, shape: tuple[int, ...]) -> Pieces:
     """
     both = np.zeros((2, 3, len(PIECES), *shape))
     sums = both.reshape(6, len(PIECES), *shape)
-    if given.upright:
+    if given.plumb is not None:
         # Plumb forces: (x, y, z) x (0, f, 0) = (-z f, 0, x f): of the six only the force up and two moments.
-        up = given.forces[1]
+        up = given.plumb
         acting = np.empty((3, *up.shape))
         acting[0] = up
-        acting[1] = -(given.points[2] * up)
-        acting[2] = given.points[0] * up
+        np.negative(np.multiply(given.points[2], up, out=acting[1]), out=acting[1])
+        np.multiply(given.points[0], up, out=acting[2])
         _add_up(sums[1::2], acting, given.segments)
     else:
         acting = _acting(given)

@@ -96,15 +96,13 @@ def moving_loads(
     ``acceleration`` ``(3, 15, ...)`` and ``load_acceleration`` ``(3, loads, ...)`` of the mass centres,
     m/s^2; ``axes`` unit vectors u of the segments and ``axis_acceleration`` their second derivatives.
     """
-    masses = np.concatenate([pose.masses, pose.load_masses])
-    points = np.concatenate([pose.centres, pose.load_points], axis=1)
     forces = np.concatenate([acceleration, load_acceleration], axis=1)
     forces[1] += GRAVITY_M_S2
-    forces *= -masses
+    forces *= -pose.weighing
     couples = cross(axis_acceleration, axes)
     couples *= inertia
     names = (*SEGMENTS, *pose.load_names)
-    return External((*SEGMENTS, *pose.load_segments), points, forces, couples, names=names)
+    return External((*SEGMENTS, *pose.load_segments), pose.weighed, forces, couples, names=names)
 
 
 def loads_along(body: Body, pose: Pose, runs: Sequence[Run]) -> tuple[External, Array]:

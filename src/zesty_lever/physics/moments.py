@@ -80,7 +80,9 @@ def balancing(joints: Array, cuts: Wrench) -> Array:
 
     ``joints`` are the joint centres as `Pose.joints` has them.
     """
-    return cross(joints, cuts.force) - cuts.moment
+    turned = cross(joints, cuts.force)
+    turned -= cuts.moment
+    return turned
 
 
 def joint_moments(pose: Pose, cuts: Wrench, whole: Wrench) -> JointMoments:

@@ -28,18 +28,16 @@ class Pose:
     """Positions in ISB axes, m. Every array ends in the pose axes.
 
     ``points`` maps names (``ankle_left``, ``lumbosacral``, ``bar`` ...) to ``(3, ...)``;
-    ``centres`` is ``(3, 15, ...)`` in the order of ``SEGMENTS``; ``masses`` ``(15, ...)`` kg;
-    load arrays are ``(3, loads, ...)`` and ``(loads, ...)``. ``proximal_axes`` holds each joint's
+    ``weighed`` is where mass is, ``(3, 15 + loads, ...)``: segments in the order of ``SEGMENTS``, then loads;
+    ``weighing`` how much, ``(15 + loads, ...)`` kg. ``proximal_axes`` holds each joint's
     right-pointing flexion axis, ``long_axes`` the distal segment's long axis (distal to proximal).
     """
 
     points: Mapping[str, Array]
-    centres: Array
-    masses: Array
+    weighed: Array
+    weighing: Array
     load_names: tuple[str, ...]
     load_segments: tuple[str, ...]
-    load_points: Array
-    load_masses: Array
     proximal_axes: Mapping[str, Array]
     long_axes: Mapping[str, Array]
     pelvis_rad: Array
@@ -49,6 +47,30 @@ class Pose:
     hip_opening_rad: Mapping[str, Array]
     # Whether the left leg is the right one's twin.
     alike: bool = False
+
+    @property
+    def centres(self) -> Array:
+        """Mass centres of the segments in the order of ``SEGMENTS``, ``(3, 15, ...)`` m."""
+        rows: Array = self.weighed[:, : len(SEGMENTS)]
+        return rows
+
+    @property
+    def masses(self) -> Array:
+        """Masses of the segments, ``(15, ...)`` kg."""
+        rows: Array = self.weighing[: len(SEGMENTS)]
+        return rows
+
+    @property
+    def load_points(self) -> Array:
+        """Where the loads are, ``(3, loads, ...)`` m."""
+        rows: Array = self.weighed[:, len(SEGMENTS) :]
+        return rows
+
+    @property
+    def load_masses(self) -> Array:
+        """Masses of the loads, ``(loads, ...)`` kg."""
+        rows: Array = self.weighing[len(SEGMENTS) :]
+        return rows
 
     @lazy
     def joints(self) -> Array:
@@ -74,7 +96,7 @@ class Pose:
 
     def system_mass_kg(self) -> Array:
         """Athlete and loads together, kg."""
-        total: Array = summed([*self.masses, *self.load_masses])
+        total: Array = summed(self.weighing)
         return total
 
     def system_centre(self) -> Array:
@@ -83,8 +105,8 @@ class Pose:
 
     @lazy
     def _centre(self) -> Array:
-        parts = (self.centres * self.masses, self.load_points * self.load_masses)
-        moment = summed(part[:, row] for part in parts for row in range(part.shape[1]))
+        parts = self.weighed * self.weighing
+        moment = summed(parts[:, row] for row in range(parts.shape[1]))
         centre: Array = moment / self.system_mass_kg()
         return centre
 
@@ -173,12 +195,10 @@ def assemble(
     wide = shape[1:]
     return Pose(
         points=points,
-        centres=in_rows([centres[name] for name in SEGMENTS], shape),
-        masses=one_over([body.mass[_kind(name)] for name in SEGMENTS], wide),
+        weighed=in_rows([*(centres[name] for name in SEGMENTS), *load_points], shape),
+        weighing=one_over([*(body.mass[_kind(name)] for name in SEGMENTS), *load_masses], wide),
         load_names=names,
         load_segments=segments,
-        load_points=in_rows(load_points, shape),
-        load_masses=one_over(load_masses, wide),
         proximal_axes=axes,
         long_axes=longs,
         pelvis_rad=widened(pelvis_rad, wide),

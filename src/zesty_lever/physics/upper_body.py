@@ -8,8 +8,10 @@ Angles in radians, + leaning forward; offsets are (forward, above) in a part's u
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from zesty_lever.frozen import dataclass, lazy
 from zesty_lever.physics.body import Body, landmark
@@ -18,6 +20,7 @@ from zesty_lever.physics.vectors import (
     Lean,
     Named,
     dot,
+    each_array,
     norm,
     sagittal,
     unit,
@@ -96,6 +99,17 @@ class Stack:
     with_pelvis: tuple[Array, Array]
     with_trunk: tuple[Array, Array]
     fixed: Array
+
+    def taken(self, part: slice | NDArray[np.intp], body: Body) -> Stack:
+        """That of some of the cases, whose bodies are ``body``."""
+
+        def some(value: Any) -> Any:
+            return each_array(value, lambda a: a[..., part, :] if a.shape[-2] > 1 else a)
+
+        own = {
+            name: some(getattr(self, name)) for name in self.__dataclass_fields__ if name != "body"
+        }
+        return Stack(body=body, **own)
 
     @property
     def hung_kgm(self) -> Array:

@@ -44,9 +44,17 @@ def cross(a: Array, b: Array) -> Array:
     ax, ay, az = a
     bx, by, bz = b
     found = np.empty((3, *np.broadcast(ax, bx).shape))
-    np.subtract(ay * bz, az * by, out=found[0, ...])
-    np.subtract(az * bx, ax * bz, out=found[1, ...])
-    np.subtract(ax * by, ay * bx, out=found[2, ...])
+    if found.size <= FEW:
+        np.subtract(ay * bz, az * by, out=found[0, ...])
+        np.subtract(az * bx, ax * bz, out=found[1, ...])
+        np.subtract(ax * by, ay * bx, out=found[2, ...])
+        return found
+    # Of many numbers the same again with two arrays at work, which stay near the processor.
+    less = np.empty(found.shape[1:])
+    rows = ((ay, bz, az, by), (az, bx, ax, bz), (ax, by, ay, bx))
+    for row, (one, two, three, four) in zip(found, rows, strict=True):
+        np.multiply(one, two, out=row)
+        np.subtract(row, np.multiply(three, four, out=less), out=row)
     return found
 
 
@@ -56,7 +64,8 @@ def dot(a: Array, b: Array) -> Array:
         x, y, z = a * b
     else:
         x, y, z = a[0] * b[0], a[1] * b[1], a[2] * b[2]
-    product: Array = x + y + z
+    product: Array = x + y
+    product += z
     return product
 
 
