@@ -86,19 +86,52 @@ def bench_start() -> None:
     print(f"closing                {1e3 * statistics.median(closing):6.1f} ms   bar 60, aim 30")
 
 
-def spread(call, repeats):  # noqa: ANN001, ANN201
-    """Median, mean and 95 % of a call, in words."""
-    seconds = []
-    for _ in range(repeats):
+# What bars in milliseconds hold beside, us a NumPy call on 61 numbers.
+BESIDE_US = 0.9
+
+
+def call_us(times: int = 30) -> float:
+    """How long a small NumPy call takes right now, us."""
+    import numpy as np
+
+    a = np.linspace(0.0, 1.0, 61)
+    start = time.perf_counter()
+    for _ in range(times):
+        np.sin(a) * a + 1.0
+    return 1e6 * (time.perf_counter() - start) / (3 * times)
+
+
+class Spread:
+    """Seconds of a call again and again, each with what a small NumPy call took just then."""
+
+    def __init__(self) -> None:
+        self.seconds: list[float] = []
+        self.calls: list[float] = []
+
+    def time(self, call) -> None:  # noqa: ANN001
+        """One more."""
+        self.calls.append(call_us())
         start = time.perf_counter()
         call()
-        seconds.append(time.perf_counter() - start)
-    seconds.sort()
-    high = seconds[int(0.95 * len(seconds))]
-    return (
-        f"median {1e3 * statistics.median(seconds):6.2f}   mean {1e3 * statistics.mean(seconds):6.2f}   "
-        f"95 % {1e3 * high:6.2f} ms"
-    )
+        self.seconds.append(time.perf_counter() - start)
+
+    def words(self) -> str:
+        """Median, mean and 95 %, ms; median and 95 % as on a machine where a NumPy call takes `BESIDE_US`."""
+        ordered = sorted(1e3 * x for x in self.seconds)
+        middle, high = statistics.median(ordered), ordered[int(0.95 * len(ordered))]
+        scale = BESIDE_US / statistics.median(self.calls)
+        return (
+            f"median {middle:6.2f}   mean {statistics.mean(ordered):6.2f}   95 % {high:6.2f} ms   "
+            f"(at {BESIDE_US:g} us: {scale * middle:.2f}, {scale * high:.2f})"
+        )
+
+
+def spread(call, repeats):  # noqa: ANN001, ANN201
+    """`Spread` of a call, in words."""
+    found = Spread()
+    for _ in range(repeats):
+        found.time(call)
+    return found.words()
 
 
 def bench_choosing() -> None:
@@ -227,20 +260,21 @@ def bench_drag() -> None:
         start_at = QPointF(handle.geometry().center())
         done = 0
         QTest.mousePress(handle, Qt.MouseButton.LeftButton, pos=centre)
-        seconds = []
+        found = Spread()
+
+        def move(target: QPointF, own=handle) -> None:  # noqa: ANN001
+            own.moved.emit(target)
+            app.processEvents()  # paints whatever the move made stale
+
         for step in range(120):
             shift = 10 - abs(step % 40 - 20)
             target = start_at + QPointF(0.8 * shift, 0.5 * shift)
-            start = time.perf_counter()
-            handle.moved.emit(target)
-            app.processEvents()  # paints whatever the move made stale
-            seconds.append(time.perf_counter() - start)
+            found.time(lambda to=target: move(to))
             done += window.session.result.feasible
         QTest.mouseRelease(handle, Qt.MouseButton.LeftButton, pos=centre)
-        ordered = sorted(seconds)
         print(
-            f"drag step, {handle.kind.name:<9}   median {1e3 * statistics.median(ordered):5.1f} ms   "
-            f"95 % {1e3 * ordered[int(0.95 * len(ordered))]:5.1f} ms   bar 16 and 24, aim 8 and 16 ms   ({done} of {len(ordered)} poses possible)"
+            f"drag step, {handle.kind.name:<9}   {found.words()}   bar 16 and 24, aim 8 and 16 ms   "
+            f"({done} of 120 poses possible)"
         )
 
 
@@ -263,13 +297,14 @@ def bench_commits() -> None:
     for screen in ("Bench", "Line-up", "Shortlist", "Technique", "Set-up card", "Athlete"):
         window.show_screen(screen)
         rest(2.0)
-        seconds: dict[str, list[float]] = {"a setting": [], "another variation": []}
+        found = {"a setting": Spread(), "another variation": Spread()}
 
-        def change(kind: str, edit, *args, into=seconds) -> None:  # noqa: ANN001, ANN002
-            start = time.perf_counter()
+        def done(edit, *args) -> None:  # noqa: ANN001, ANN002
             session.do(edit, *args)
             app.processEvents()
-            into[kind].append(time.perf_counter() - start)
+
+        def change(kind: str, *args, into=found) -> None:  # noqa: ANN001, ANN002
+            into[kind].time(lambda: done(*args))
             rest(0.2)
 
         for name in ("band-hinge", "side-banded-split-squat", "box-squat", "back-squat-high-bar"):
@@ -278,10 +313,12 @@ def bench_commits() -> None:
             for key in ("stance_m", "thigh_deg", "trunk_deg", "band_N_m"):
                 if given.get(key) is not None:
                     change("a setting", edits.set_setting, key, round(given[key] * 1.02 + 0.001, 3))
-        for kind, own in seconds.items():
+        for kind, own in found.items():
+            largest = 1e3 * max(own.seconds)
             print(
-                f"commit on {screen:<12} {kind:<18} median {1e3 * statistics.median(own):5.0f}   "
-                f"largest {1e3 * max(own):5.0f} ms   bar 100, aim 50"
+                f"commit on {screen:<12} {kind:<18} median {1e3 * statistics.median(own.seconds):5.0f}   "
+                f"largest {largest:5.0f} ms (at {BESIDE_US:g} us: {largest * BESIDE_US / statistics.median(own.calls):.0f})   "
+                f"bar 100, aim 50"
             )
 
 
@@ -435,11 +472,8 @@ def bench_measure() -> None:
 
 def bench_machine() -> None:
     """How fast this machine is right now: small NumPy calls, as the drag makes them."""
-    import numpy as np
-
-    a = np.linspace(0.0, 1.0, 61)
-    call_s = timed(lambda: [np.sin(a) * a + 1.0 for _ in range(1000)], 20) / 3000
-    print(f"this machine now       {1e6 * call_s:5.2f} us a NumPy call on 61 numbers")
+    now = statistics.median(call_us(1000) for _ in range(20))
+    print(f"this machine now       {now:5.2f} us a NumPy call on 61 numbers")
 
 
 if __name__ == "__main__":
