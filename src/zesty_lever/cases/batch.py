@@ -23,6 +23,7 @@ from zesty_lever.cases.rigging import (
 from zesty_lever.exercises import bridge, extension, kneel, level, pull, split
 from zesty_lever.exercises.builder import Limits, Rig
 from zesty_lever.exercises.catalogue import Variation, variation
+from zesty_lever.exercises.level_stance import SIDED
 from zesty_lever.frozen import dataclass, replace
 from zesty_lever.physics.body import Body
 from zesty_lever.physics.forces import GRAVITY_M_S2, External
@@ -132,9 +133,7 @@ class Batch:
             return self.free is not None
         if self.variation.builder == "split":
             return self.free is not None or (self.variation.options.rear or "none") != "none"
-        sided = any(
-            np.any(self.settings[key] != 0.0) for key in level.SIDED if key in self.settings
-        )
+        sided = any(np.any(self.settings[key] != 0.0) for key in SIDED if key in self.settings)
         return self.variation.builder == "level" and not sided
 
     @property
@@ -436,7 +435,7 @@ def load_changes(case: ResolvedCase) -> bool:
 
 def group_key(case: ResolvedCase) -> tuple[Any, ...]:
     """What must be the same for resolved cases to be worked out together."""
-    sided = any(case.settings.get(key) for key in level.SIDED)
+    sided = any(case.settings.get(key) for key in SIDED)
     return (
         kin(variation(case.variation)),
         case.free,

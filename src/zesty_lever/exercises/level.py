@@ -23,162 +23,24 @@ from zesty_lever.exercises.builder import (
     leads,
     leans_nowhere,
 )
+from zesty_lever.exercises.level_stance import LevelStance
 from zesty_lever.exercises.sides import Apart, set_apart
 from zesty_lever.frozen import dataclass, lazy, replace
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.contacts import Place, Support
 from zesty_lever.physics.iterate import broyden_pair, root_by_looks, secant_root
-from zesty_lever.physics.leg_trials import LegTrial
 from zesty_lever.physics.legs import (
     Foot,
     Leg,
-    place_leg,
     straight_leg_side_length,
 )
-from zesty_lever.physics.pose import Pose, assemble, leg_first_moment
+from zesty_lever.physics.pose import Pose, assemble
+from zesty_lever.physics.upper_body import Stack
 from zesty_lever.physics.vectors import Array, mirrored, smoothstep, vector
 
 HANDS_AHEAD_STANDING = 0.05
 THIGH_SOLVABLE_ABOVE_DEG = 15.0
-SIDED = ("hip_shift_m", "left_track_m", "left_ahead_m")
 LONGEST_STEP_RAD = 0.4
-
-
-@dataclass(frozen=True)
-class LevelStance(Rig):
-    """A batch of level stances."""
-
-    @property
-    def sided(self) -> bool:
-        """Whether any case sets left and right apart."""
-        return any(np.any(self.given[k] != 0.0) for k in SIDED if k in self.given)
-
-    def stand_on(self, lift_deg: Array) -> Foot:
-        """The right foot at half the stance, its heel lifted so far."""
-        return self.foot(lift_deg, 0.5 * self.given["stance_m"])
-
-    @lazy
-    def flat_foot(self) -> Foot:
-        """The right foot with its heel down."""
-        return self.stand_on(np.zeros_like(self.toe_out))
-
-    def bottom_foot(self) -> Foot:
-        """The right foot at the bottom."""
-        lift = self.given["heel_lift_deg"]
-        return self.stand_on(lift) if lift.any() else self.flat_foot
-
-    def leg(
-        self, foot: Foot, shin: Array, thigh: Array, track_m: Array, outward_m: Array | None = None
-    ) -> Leg:
-        """The right leg on a foot at side-view angles (rad); with a guess for a search, see `place_leg`."""
-        return place_leg(
-            self.body,
-            foot,
-            shin,
-            thigh,
-            self.toe_out,
-            track_m,
-            start_outward_m=outward_m,
-            searching=outward_m is not None,
-        )
-
-    def stack_moment_for(self, leg: Leg, pressure_x: Array, turned_kgm: Array) -> Array:
-        """First moment of the stack about the hips that puts the whole over ``pressure_x``, kg m.
-
-        ``turned_kgm`` is what lines turn forward about that point.
-        """
-        legs = 2.0 * leg_first_moment(self.body, leg)
-        moment: Array = self.mass_kg * pressure_x - legs - self.stack.mass_kg * leg.hip[0]
-        return moment - turned_kgm
-
-    def lean_over(self, leg: Leg, pressure_x: Array, most: Array) -> tuple[Array, Array]:
-        """Pelvis and trunk lean (rad) that put the whole over ``pressure_x`` on a given leg."""
-
-        def leans(turned: Array) -> tuple[Array, Array]:
-            return self.stack.lean_for(self.stack_moment_for(leg, pressure_x, turned), most)
-
-        if not self.lines:
-            return leans(self.turned_kgm)
-
-        def missed(turned: Array) -> Array:
-            gap: Array = self.turned_by_lines(leg, leans(turned), pressure_x) - turned
-            return gap
-
-        return leans(secant_root(missed, self.turned_kgm + 0.0 * pressure_x, -1.0)[0])
-
-    def pelvis_most(self, shin: Array, thigh: Array) -> Array:
-        """Pelvis lean (rad) at which the hips run out."""
-        return self.limits.pelvis_most_rad(shin + 0.5 * np.pi - thigh, thigh)
-
-    def overshoot(self, leg: Leg, shin: Array, thigh: Array, line: Array, at_x: Array) -> Array:
-        """How far the mass lies ahead of ``at_x``, kg m, for a leg at given angles."""
-        pelvis, trunk = self.stack.split_line(line, self.pelvis_most(shin, thigh))
-        turned = self.turned_by_lines(leg, (pelvis, trunk), at_x)
-        needed = self.stack_moment_for(leg, at_x, turned)
-        ahead: Array = self.stack.moment_about_hips(pelvis, trunk) - needed
-        return ahead
-
-    def balance_on(self, foot: Foot, track: Array, at_x: Array) -> Balance:
-        """How far the mass lies ahead of ``at_x`` at angles that a search tries."""
-        return Balance(self, foot, track, at_x)
-
-    def falls_at(self, foot: Foot, shin: Array, thigh: Array, line: Array) -> Array:
-        """Where along the foot the pressure falls for given angles."""
-        leg = self.leg(foot, shin, thigh, self.given["knee_track_m"])
-        length = self.body.lengths["foot"] * np.cos(self.toe_out)
-
-        def ahead(fraction: Array) -> Array:
-            at_x = foot.pressure_point(fraction)[0]
-            return self.overshoot(leg, shin, thigh, line, at_x) / self.mass_kg
-
-        start = self.given["pressure_fraction"]
-        if not self.lines:
-            return start + ahead(start) / length
-        # What lines turn depends on where the pressure falls.
-        return secant_root(ahead, start, -length)[0]
-
-
-class Balance:
-    """How far the mass lies ahead of a point, kg m, by shin, thigh and hip-shoulder line (rad), for a search."""
-
-    def __init__(self, squat: LevelStance, foot: Foot, track: Array, at_x: Array) -> None:
-        self._squat, self._foot, self._track, self._at_x = squat, foot, track, at_x
-        self._outward_m: Array | None = None
-        if squat.lines:
-            return
-        mass, centre = squat.body.mass, squat.body.centre
-        self._trial = LegTrial(squat.body, foot, squat.toe_out, track)
-        self._at_knee = 2.0 * (
-            mass["shank"] * (1.0 - centre["shank"]) + mass["thigh"] * centre["thigh"]
-        )
-        self._at_hip = 2.0 * mass["thigh"] * (1.0 - centre["thigh"]) + squat.stack.mass_kg
-        ankle_x = foot.ankle[0]
-        below = 2.0 * (mass["foot"] * foot.centre[0] + mass["shank"] * ankle_x)
-        still = below + (2.0 * mass["thigh"] + squat.stack.mass_kg) * ankle_x
-        self._still = still + squat.turned_kgm - squat.mass_kg * at_x
-
-    def __call__(
-        self, shin: Array, thigh: Array, line: Array, pelvis_most: Array | None = None
-    ) -> Array:
-        """The mass ahead, kg m; ``pelvis_most`` (rad) where it is known already."""
-        squat = self._squat
-        if squat.lines:
-            return self._with_lines(shin, thigh, line)
-        knee, hip = self._trial.ahead(shin, thigh)
-        most = squat.pelvis_most(shin, thigh) if pelvis_most is None else pelvis_most
-        above = squat.stack.moment_about_hips(*squat.stack.split_line(line, most))
-        gap: Array = above + self._still + self._at_knee * knee + self._at_hip * hip
-        return gap
-
-    def _with_lines(self, shin: Array, thigh: Array, line: Array) -> Array:
-        shape = np.broadcast_shapes(shin.shape, thigh.shape)
-        # The last guess's sideways term is a good first guess for this one.
-        start = self._outward_m
-        if start is not None and start.shape != shape:
-            start = None
-        leg = self._squat.leg(self._foot, shin, thigh, self._track, start)
-        self._outward_m = np.asarray(leg.outward_m)
-        return self._squat.overshoot(leg, shin, thigh, line, self._at_x)
 
 
 def build_poses(rig: Rig, free: str | None, progress: Array) -> Poses:
@@ -210,13 +72,27 @@ def _with_hands(squat: LevelStance, p: Array) -> LevelStance:
 
 @dataclass(frozen=True)
 class Bottom:
-    """Shin, thigh, hip-shoulder line (rad) and pressure fraction at the bottom, ``(cases, 1)``; the leg where it was placed for them."""
+    """Shin, thigh (rad) and pressure fraction at the bottom, ``(cases, 1)``, and the hip-shoulder line's lean.
+
+    That is ``told``, or what pelvis and trunk ``leans`` (rad) of a stack give. The ``leg`` where it was placed for them.
+    """
 
     shin: Array
     thigh: Array
-    line: Array
     fraction: Array
+    told: Array | None = None
     leg: Leg | None = None
+    leans: tuple[Array, Array] | None = None
+    stack: Stack | None = None
+
+    @lazy
+    def line(self) -> Array:
+        """Lean of the hip-shoulder line, rad. Raises `ValueError` where nothing tells it."""
+        if self.told is not None:
+            return self.told
+        if self.stack is None or self.leans is None:
+            raise ValueError("neither a line nor leans")
+        return self.stack.line_of(*self.leans)
 
 
 def _solve_bottom(squat: LevelStance, free: str | None) -> Bottom:
@@ -225,12 +101,12 @@ def _solve_bottom(squat: LevelStance, free: str | None) -> Bottom:
     fraction = given["pressure_fraction"]
     foot, track = squat.bottom_foot(), given["knee_track_m"]
     if free is None:
-        return Bottom(shin, thigh, line, squat.falls_at(foot, shin, thigh, line))
+        return Bottom(shin, thigh, squat.falls_at(foot, shin, thigh, line), line)
     at_x = foot.pressure_point(fraction)[0]
     if free == "trunk_deg":
         leg = squat.leg(foot, shin, thigh, track)
-        line = squat.stack.line_of(*squat.lean_over(leg, at_x, squat.pelvis_most(shin, thigh)))
-        return Bottom(shin, thigh, line, fraction, leg)
+        leans = squat.lean_over(leg, at_x, squat.pelvis_most(shin, thigh))
+        return Bottom(shin, thigh, fraction, leg=leg, leans=leans, stack=squat.stack)
     low, ahead = np.zeros_like(at_x), squat.balance_on(foot, track, at_x)
     if free == "shin_deg":
         ends = (low + np.radians(-10.0), low + np.radians(50.0))
@@ -238,7 +114,7 @@ def _solve_bottom(squat: LevelStance, free: str | None) -> Bottom:
     elif free == "thigh_deg":
         ends = (low + np.radians(THIGH_SOLVABLE_ABOVE_DEG), low + np.radians(100.0))
         thigh = root_by_looks(lambda x: ahead(shin, x, line), *ends, tolerance=1e-11)
-    return Bottom(shin, thigh, line, fraction)
+    return Bottom(shin, thigh, fraction, line)
 
 
 def _stand(squat: LevelStance, foot: Foot, at_x: Array) -> tuple[Array, Array]:
@@ -369,6 +245,15 @@ def _along(
     return foot, fraction, (angles[0], angles[1], angles[2]), settled
 
 
+def _leans(
+    squat: LevelStance, leg: Leg, at_x: Array, line: Array, pelvis_most: Array
+) -> tuple[Array, Array]:
+    """Pelvis and trunk lean (rad) over ``at_x``: hips and shoulders lie where the path has them."""
+    places = squat.stack.split_line(line, pelvis_most) if squat.lines else (line, line)
+    turned = squat.turned_by_lines(leg, places, at_x)
+    return squat.stack.lean_for(squat.stack_moment_for(leg, at_x, turned), pelvis_most)
+
+
 def follow_path(squat: LevelStance, bottom: Bottom, free: str | None, progress: Array) -> Poses:
     """Every frame between the top and a solved bottom."""
     given, p = squat.given, progress
@@ -379,26 +264,26 @@ def follow_path(squat: LevelStance, bottom: Bottom, free: str | None, progress: 
         foot, fraction, (shin, thigh, line), settled = _along(squat, topmost, bottom, p)
     else:
         foot, fraction = squat.bottom_foot(), bottom.fraction
-        shin, thigh, line = bottom.shin, bottom.thigh, bottom.line
+        shin, thigh = bottom.shin, bottom.thigh
         settled = np.ones(shin.shape, dtype=bool)
     pressure = foot.pressure_point(fraction)
     # From the start: where a search's trials ended depends on how long others went on.
     leg = None if along else bottom.leg
     if leg is None:
         leg = squat.leg(foot, shin, thigh, p * given["knee_track_m"])
-    pelvis_most = squat.pelvis_most(shin, thigh)
     right = vector(pressure[0], np.zeros_like(pressure[0]), pressure[2])
+    pelvis_most = squat.pelvis_most(shin, thigh)
     if squat.sided:
-        stance = set_apart(squat, leg, foot, right, p)
+        stance, moment = set_apart(squat, leg, foot, right, p)
+        leans = squat.stack.lean_for(moment, pelvis_most)
     else:
-        # Hips and shoulders lie where the path has them.
-        leans = squat.stack.split_line(line, pelvis_most) if squat.lines else (line, line)
-        turned = squat.turned_by_lines(leg, leans, pressure[0])
-        moment = squat.stack_moment_for(leg, pressure[0], turned)
         both = {"left": leg, "right": leg}
-        stance = Apart(both, mirrored(right), np.zeros((1, 1)), moment, leg.reach_short_m)
-    pelvis, trunk = squat.stack.lean_for(stance.stack_moment, pelvis_most)
-    pose = assemble(squat.body, stance.legs, squat.stack, pelvis, trunk, stance.shift)
+        stance = Apart(both, mirrored(right), np.zeros((1, 1)), leg.reach_short_m)
+        known = None if along or squat.lines else bottom.leans
+        leans = known or _leans(
+            squat, leg, pressure[0], line if along else bottom.line, pelvis_most
+        )
+    pose = assemble(squat.body, stance.legs, squat.stack, *leans, stance.shift)
     deepest = int(np.argmax(p))
     ends = {
         "shin_deg": np.degrees(bottom.shin[:, 0]),

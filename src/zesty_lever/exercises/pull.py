@@ -13,7 +13,8 @@ from collections.abc import Mapping
 import numpy as np
 
 from zesty_lever.exercises.builder import Poses, Rig
-from zesty_lever.exercises.level import Bottom, LevelStance, follow_path
+from zesty_lever.exercises.level import Bottom, follow_path
+from zesty_lever.exercises.level_stance import LevelStance
 from zesty_lever.frozen import dataclass, replace
 from zesty_lever.physics.iterate import fixed_point, root_by_looks
 from zesty_lever.physics.vectors import Array, norm
@@ -77,7 +78,7 @@ def _bar_on_shins(pull: _Pull) -> Bottom:
     start = (np.full_like(shin, 0.3), body.lengths["hip_to_shoulder"] + 0.0 * shin, 0.0 * shin)
     (thigh, _, line), _ = fixed_point(improve, start)
     hands = replace(pull, stack=pull.restack(-lead, pull.up_share))
-    return Bottom(shin, thigh, line, hands.falls_at(foot, shin, thigh, line))
+    return Bottom(shin, thigh, hands.falls_at(foot, shin, thigh, line), line)
 
 
 def _meet(
@@ -116,4 +117,4 @@ def _handles(pull: _Pull) -> Bottom:
     ends = (np.full_like(shin, np.radians(-15.0)), np.full_like(shin, np.radians(80.0)))
     thigh = root_by_looks(too_high, *ends, tolerance=1e-11)
     pelvis, trunk, _ = lean(thigh)
-    return Bottom(shin, thigh, pull.stack.line_of(pelvis, trunk), fraction + 0.0 * shin)
+    return Bottom(shin, thigh, fraction + 0.0 * shin, pull.stack.line_of(pelvis, trunk))

@@ -23,17 +23,19 @@ STRAIGHTEST = 1.0 - 1e-9
 
 @dataclass(frozen=True)
 class Apart:
-    """Both legs, the left foot's pressure point, the pelvis's shift (m, + right), the stack's first moment."""
+    """Both legs, the left foot's pressure point, the pelvis's shift (m, + right)."""
 
     legs: Mapping[str, Leg]
     on_left: Array
     shift: Array
-    stack_moment: Array
     reach_short_m: Array
 
 
-def set_apart(rig: Rig, even: Leg, foot: Foot, pressure: Array, p: Array) -> Apart:
-    """Take an even pose apart. ``pressure`` is the right foot's point; ``p`` the progress."""
+def set_apart(rig: Rig, even: Leg, foot: Foot, pressure: Array, p: Array) -> tuple[Apart, Array]:
+    """Take an even pose apart, and the stack's first moment about the hips that balances it, kg m.
+
+    ``pressure`` is the right foot's point; ``p`` the progress.
+    """
     body, given = rig.body, rig.given
     like = even.hip[0] + 0.0 * p
     shift = p * column_or(given, "hip_shift_m", 0.0, like)
@@ -68,4 +70,4 @@ def set_apart(rig: Rig, even: Leg, foot: Foot, pressure: Array, p: Array) -> Apa
     over_x = right_share * pressure[0] + (1.0 - right_share) * on_left[0]
     moment = rig.mass_kg * over_x - along - rig.stack.mass_kg * even.hip[0] - rig.turned_kgm
     short = np.maximum(right.reach_short_m, left.reach_short_m)
-    return Apart({"left": left, "right": right}, on_left, shift, moment, short)
+    return Apart({"left": left, "right": right}, on_left, shift, short), moment

@@ -233,7 +233,8 @@ class Stack:
         """
         body, line = self.body, self.body.lengths["hip_to_shoulder"]
         up, out, *_ = self._at_lumbosacral
-        pelvis, trunk = Lean(pelvis_rad), Lean(trunk_rad)
+        pelvis = Lean(pelvis_rad)
+        trunk = pelvis if trunk_rad is pelvis_rad else Lean(trunk_rad)
         head = trunk
         # Head and neck go on in the trunk's line, but never hang below the shoulders when lying.
         if trunk_rad.min() < -0.5 * np.pi:
