@@ -93,8 +93,8 @@ class Batch:
 
     @property
     def samples(self) -> int:
-        """How many set-ups there are."""
-        return len(self.carried.down_kg)
+        """How many set-ups there are: settings have a row for each, bodies and loads one where all have the same."""
+        return len(next(iter(self.settings.values())))
 
     @property
     def rule(self) -> str:
@@ -183,7 +183,6 @@ class Batch:
         body, carried = body or self.body, carried or self.carried
         count = max(len(a) for a in (*merged.values(), body.height_m, carried.down_kg))
         merged = {key: widened(value, (count, 1)) for key, value in merged.items()}
-        carried = each_array(carried, lambda a: widened(a, (count, 1)))
         return replace(
             self,
             settings=merged,

@@ -96,7 +96,8 @@ def joint_moments(pose: Pose, cuts: Wrench, whole: Wrench) -> JointMoments:
     joints = pose.joints
     moment = balancing(joints, cuts)
     everything = Wrench(whole.both[:, :, None])
-    closure = np.maximum.reduce(np.abs(balancing(joints, everything)), axis=(0, 1))
+    left = balancing(joints, everything)
+    closure = np.maximum.reduce(np.abs(left, out=left), axis=(0, 1))
     axes, extends = _flexion_axes(pose, moment), _like(EXTENDS, moment)
     other: list[Array] = []
 
