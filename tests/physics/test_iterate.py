@@ -7,7 +7,6 @@ from scipy.optimize import brentq, fsolve
 from zesty_lever.physics.iterate import (
     broyden_pair,
     find_increasing_root,
-    fixed_point,
     secant_root,
 )
 
@@ -34,13 +33,6 @@ def test_the_bracketed_root_is_found_and_none_is_nan():
     assert np.isnan(find_increasing_root(cube(SIZES), np.full(40, 3.0), np.full(40, 4.0))).all()
 
 
-def test_a_fixed_point_is_left_where_it_is():
-    """x = cos(a x), against Brent's method."""
-    found, settled = fixed_point(lambda v: (np.cos(0.2 * SIZES * v[0]),), [np.ones(40)])
-    assert settled.all()
-    assert np.cos(0.2 * SIZES * found[0]) == CLOSE(found[0], abs=1e-9)
-
-
 def test_two_unknowns_of_two_residuals():
     """A coupled pair, against SciPy's fsolve."""
 
@@ -63,11 +55,10 @@ def test_a_sample_is_the_same_alone_and_among_others(count):
     """Bit for bit: easy samples do not stop hard ones, nor do hard ones drag easy ones on."""
     hard = np.concatenate([SIZES[:1] * 0.0, SIZES[1:]])
 
-    def all_four(a):
+    def all_three(a):
         start = np.zeros(len(a))
         return (
             secant_root(cube(a), start, 1.0)[0],
-            fixed_point(lambda v: (np.cos(0.2 * a * v[0]),), [start])[0][0],
             find_increasing_root(cube(a), start, start + 4.0),
             broyden_pair(
                 lambda x, y: (x + 0.3 * y - a, y - 0.2 * x * x - 0.1),
@@ -77,11 +68,18 @@ def test_a_sample_is_the_same_alone_and_among_others(count):
             )[0],
         )
 
-    for whole, part in zip(all_four(hard), all_four(hard[:count]), strict=True):
+    for whole, part in zip(all_three(hard), all_three(hard[:count]), strict=True):
         assert (whole[:count] == part).all()
 
 
 def test_what_does_not_come_to_rest_is_told():
-    """A fixed point that runs away, and a residual that is not a number."""
-    assert not fixed_point(lambda v: (v[0] + 1.0,), [np.zeros(2)], most_steps=20)[1].any()
+    """Residuals without a root, and one that is not a number."""
+    assert not secant_root(lambda x: x * x + 1.0, np.zeros(2), 1.0, most_steps=20)[1].any()
+    assert not broyden_pair(
+        lambda x, y: (x * x + 1.0, y),
+        (np.ones(2), np.ones(2)),
+        (np.ones(2), np.ones(2)),
+        longest_steps=(0.5, 0.5),
+        most_steps=20,
+    )[2].any()
     assert not secant_root(lambda x: x * np.nan, np.zeros(2), 1.0)[1].any()

@@ -27,7 +27,7 @@ from zesty_lever.exercises.level_stance import SIDED
 from zesty_lever.frozen import dataclass, replace
 from zesty_lever.physics.body import Body
 from zesty_lever.physics.forces import GRAVITY_M_S2, External
-from zesty_lever.physics.iterate import TOLERANCE, secant_guess, secant_root
+from zesty_lever.physics.iterate import secant_guess, secant_root
 from zesty_lever.physics.lines import Line, Push, line_forces, turning_about
 from zesty_lever.physics.solve import Failure, Poses, Solved, ground_under, solve
 from zesty_lever.physics.tempo import (
@@ -48,6 +48,7 @@ from zesty_lever.physics.vectors import (
 )
 
 CHUNK_POSES = 8192
+LINE_TOLERANCE_M = 1e-12
 LINE_ROUNDS = 30
 # Settings that hold the body up; one may be left to balance when all angles are given.
 AIDS = ("hold_N", "seat_share")
@@ -248,7 +249,7 @@ class Batch:
     def poses(self, instants: Instants) -> Poses:
         """Poses at the instants; what no builder balances by itself goes round until nothing moves.
 
-        A case is done when what its lines turn is off by less than 1e-9 of its mass times a metre.
+        A case is done when what its lines turn is off by less than its mass times `LINE_TOLERANCE_M`.
         """
         progress, up = instants.progress, instants.up_share
         nothing = np.zeros_like(self.body.height_m)
@@ -256,7 +257,7 @@ class Batch:
         poses = self._build(progress, up, turned, rolled)
         if not self.lines or self.balances_lines:
             return poses
-        tolerance = TOLERANCE * self.body.mass_kg
+        tolerance = LINE_TOLERANCE_M * self.body.mass_kg
         shape = poses.pose.pelvis_rad.shape
         turned, rolled = (widened(v, shape) for v in (turned, rolled))
         last: tuple[tuple[Array, Array], ...] = ()

@@ -16,12 +16,14 @@ from zesty_lever.exercises.builder import Poses, Rig
 from zesty_lever.exercises.level import Bottom, follow_path
 from zesty_lever.exercises.level_stance import LevelStance
 from zesty_lever.frozen import dataclass, replace
-from zesty_lever.physics.iterate import fixed_point, root_by_looks
+from zesty_lever.physics.iterate import broyden_pair, root_by_looks
 from zesty_lever.physics.vectors import Array, norm
 from zesty_lever.tables import full_disc_radius_m
 
 BAR_RADIUS_M = 0.014
 SHIN_FRONT_M = 0.025
+# A last step below this ends the search for thigh and line, rad and m.
+CHAIN_TOLERANCE = 1e-11
 
 
 @dataclass(frozen=True)
@@ -63,20 +65,27 @@ def _bar_on_shins(pull: _Pull) -> Bottom:
     lead = given["shoulder_lead_m"]
     shoulder = (bar_x + lead, bar_y + pull.arm_drop(lead))
 
-    def improve(now: tuple[Array, ...]) -> tuple[Array, ...]:
-        # The side-view thigh depends on how far out the knee is, which depends on the thigh; and
-        # a rounding back brings hips and shoulders a little closer.
-        thigh, line_m, _ = now
+    def lean(thigh: Array, line_m: Array) -> tuple[Array, Array]:
+        """Thigh and hip-shoulder line (rad) where hips and shoulders are so far apart."""
         leg = pull.leg(foot, shin, thigh, given["knee_track_m"])
         flat = np.sqrt(np.maximum(body.lengths["thigh"] ** 2 - (leg.hip[2] - leg.knee[2]) ** 2, 0))
         hip = _meet((leg.knee[0], leg.knee[1]), flat, shoulder, line_m)
-        thigh = np.arctan2(hip[1] - leg.knee[1], leg.knee[0] - hip[0])
         line = np.arctan2(shoulder[0] - hip[0], shoulder[1] - hip[1])
-        leans = pull.stack.split_line(line, pull.pelvis_most(shin, thigh))
-        return thigh, pull.stack.line_length(*leans), line
+        return np.arctan2(hip[1] - leg.knee[1], leg.knee[0] - hip[0]), line
 
-    start = (np.full_like(shin, 0.3), body.lengths["hip_to_shoulder"] + 0.0 * shin, 0.0 * shin)
-    (thigh, _, line), _ = fixed_point(improve, start)
+    def missed(thigh: Array, line_m: Array) -> tuple[Array, Array]:
+        # The side-view thigh depends on how far out the knee is, which depends on the thigh; and
+        # a rounding back brings hips and shoulders a little closer.
+        found, line = lean(thigh, line_m)
+        leans = pull.stack.split_line(line, pull.pelvis_most(shin, found))
+        return found - thigh, pull.stack.line_length(*leans) - line_m
+
+    start = (np.full_like(shin, 0.3), body.lengths["hip_to_shoulder"] + 0.0 * shin)
+    fully = (-1.0 + 0.0 * shin, -1.0 + 0.0 * shin)
+    thigh, line_m, _ = broyden_pair(
+        missed, start, fully, longest_steps=(np.inf, np.inf), tolerance=CHAIN_TOLERANCE
+    )
+    _, line = lean(thigh, line_m)
     hands = replace(pull, stack=pull.restack(-lead, pull.up_share))
     return Bottom(shin, thigh, hands.falls_at(foot, shin, thigh, line), line)
 

@@ -24,7 +24,7 @@ from zesty_lever.physics.legs import (
 from zesty_lever.physics.vectors import Array
 
 # A last step below this ends the search along the path, rad and m: in motion its rest is felt 10^5 times.
-PATH_TOLERANCE = 2e-10
+PATH_TOLERANCE = 1e-11
 
 
 @dataclass(frozen=True)

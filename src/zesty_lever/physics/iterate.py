@@ -7,7 +7,7 @@ ever looks at another sample. What has not come to rest after the allowed steps 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -62,33 +62,6 @@ def secant_root(
             break
         last, last_but_one = size, last
     return new, ~(active | np.isnan(new))
-
-
-def fixed_point(
-    improve: Callable[[tuple[Array, ...]], tuple[Array, ...]],
-    start: Sequence[Array],
-    *,
-    tolerance: float = TOLERANCE,
-    most_steps: int = 4 * MOST_STEPS,
-) -> tuple[tuple[Array, ...], Flags]:
-    """Values that ``improve`` leaves where they are, and which samples have come to rest.
-
-    All values of one sample stop together, when the last step of each is below the tolerance.
-    """
-    values = tuple(np.array(v, dtype=float) for v in np.broadcast_arrays(*start))
-    active = np.ones(values[0].shape, dtype=bool)
-    settled = np.zeros(values[0].shape, dtype=bool)
-    for _ in range(most_steps):
-        better = improve(values)
-        far = np.zeros(active.shape)
-        for new, old in zip(better, values, strict=True):
-            far = np.maximum(far, np.abs(new - old))
-        values = tuple(np.where(active, b, v) for b, v in zip(better, values, strict=True))
-        settled |= active & (far < tolerance)
-        active &= ~(settled | np.isnan(far))
-        if not active.any():
-            break
-    return values, settled
 
 
 def broyden_pair(
