@@ -25,7 +25,7 @@ from zesty_lever.frozen import dataclass
 from zesty_lever.joints import COACH_JOINTS, JOINTS, ROW, SIDES, JointGroup
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.moments import JointMoments, out_of_sagittal
-from zesty_lever.physics.solve import Solved
+from zesty_lever.physics.solved import Solved
 from zesty_lever.physics.tempo import Timeline
 from zesty_lever.physics.vectors import Array
 from zesty_lever.problems import CaseError, Problem

@@ -19,15 +19,9 @@ from zesty_lever.exercises.catalogue import variation
 from zesty_lever.frozen import dataclass
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.contacts import MOST_SLIDE_M
+from zesty_lever.physics.failing import ABOVE_FLOOR, floor_rows, on_the_floor, under_foot
 from zesty_lever.physics.forces import GRAVITY_M_S2
-from zesty_lever.physics.solve import (
-    ABOVE_FLOOR,
-    Failure,
-    Solved,
-    floor_rows,
-    on_the_floor,
-    under_foot,
-)
+from zesty_lever.physics.solved import Failure, Solved
 from zesty_lever.physics.vectors import Array
 from zesty_lever.problems import Problem, in_order
 

@@ -11,8 +11,8 @@ from zesty_lever.cases.parse import case_from
 from zesty_lever.cases.resolve import technique_of
 from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.feasibility import advised
+from zesty_lever.physics.failing import ABOVE_FLOOR
 from zesty_lever.physics.forces import GRAVITY_M_S2
-from zesty_lever.physics.solve import ABOVE_FLOOR
 from zesty_lever.physics.vectors import cross
 
 numbers = st.floats(allow_nan=False, allow_infinity=False)

@@ -29,7 +29,8 @@ from zesty_lever.physics.body import Body
 from zesty_lever.physics.forces import GRAVITY_M_S2, External
 from zesty_lever.physics.iterate import secant_guess, secant_root
 from zesty_lever.physics.lines import Line, Push, line_forces, turning_about
-from zesty_lever.physics.solve import Failure, Poses, Solved, ground_under, solve
+from zesty_lever.physics.solve import ground_under, solve
+from zesty_lever.physics.solved import Failure, Poses, Solved
 from zesty_lever.physics.tempo import (
     PROBE_PROGRESS,
     Instants,

@@ -23,7 +23,7 @@ from zesty_lever.exercises.catalogue import Variation, variation
 from zesty_lever.frozen import dataclass
 from zesty_lever.joints import SIDES
 from zesty_lever.physics.moments import out_of_sagittal
-from zesty_lever.physics.solve import Solved
+from zesty_lever.physics.solved import Solved
 from zesty_lever.physics.vectors import Array
 from zesty_lever.problems import CaseError
 

@@ -20,7 +20,7 @@ from zesty_lever.feasibility import advised, problems_of
 from zesty_lever.frozen import dataclass
 from zesty_lever.joints import BY_KEY, HIP, KNEE, LOWER_BACK, JointGroup
 from zesty_lever.physics.iterate import find_increasing_root
-from zesty_lever.physics.solve import Solved
+from zesty_lever.physics.solved import Solved
 from zesty_lever.physics.vectors import Array
 from zesty_lever.problems import CaseError
 

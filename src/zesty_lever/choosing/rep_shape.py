@@ -16,7 +16,7 @@ from zesty_lever.choosing.scatter import SEED, Errors, pair_share, scattered
 from zesty_lever.choosing.uncertainty import Interval, shortest
 from zesty_lever.frozen import dataclass
 from zesty_lever.joints import JOINTS
-from zesty_lever.physics.solve import Solved
+from zesty_lever.physics.solved import Solved
 from zesty_lever.physics.tempo import Timeline
 from zesty_lever.physics.vectors import Array
 from zesty_lever.problems import CaseError

@@ -22,7 +22,7 @@ from zesty_lever.frozen import dataclass
 from zesty_lever.joints import JOINTS
 from zesty_lever.physics.moments import JointMoments, disc_forces, out_of_sagittal
 from zesty_lever.physics.pose import Pose
-from zesty_lever.physics.solve import Solved
+from zesty_lever.physics.solved import Solved
 from zesty_lever.physics.vectors import Array
 from zesty_lever.problems import CaseError
 

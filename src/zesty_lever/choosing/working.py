@@ -22,7 +22,7 @@ from zesty_lever.feasibility import advised
 from zesty_lever.frozen import dataclass
 from zesty_lever.joints import BY_KEY, COACH_JOINTS, HIP, KNEE
 from zesty_lever.physics.body import landmark
-from zesty_lever.physics.solve import Solved
+from zesty_lever.physics.solved import Solved
 from zesty_lever.physics.vectors import Array
 from zesty_lever.problems import CaseError, Problem
 

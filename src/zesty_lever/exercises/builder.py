@@ -15,7 +15,7 @@ from zesty_lever.physics.body import Body, landmark
 from zesty_lever.physics.legs import Foot, Leg, place_foot
 from zesty_lever.physics.lines import Line, line_forces, turning_forward
 from zesty_lever.physics.outline import Outline
-from zesty_lever.physics.solve import Failure, Poses
+from zesty_lever.physics.solved import Failure, Poses
 from zesty_lever.physics.upper_body import Stack
 from zesty_lever.physics.vectors import Array, summed, widened
 

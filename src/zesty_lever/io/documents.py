@@ -18,7 +18,8 @@ from zesty_lever.io.effort_object import effort_object
 from zesty_lever.joints import JOINTS, ROW, SIDES
 from zesty_lever.models import Model
 from zesty_lever.physics.body import SEGMENTS
-from zesty_lever.physics.solve import ABOVE_FLOOR, Solved
+from zesty_lever.physics.failing import ABOVE_FLOOR
+from zesty_lever.physics.solved import Solved
 from zesty_lever.physics.vectors import Array
 from zesty_lever.problems import CaseError, Problem
 

@@ -13,7 +13,7 @@ from zesty_lever.cases.batch import Batch
 from zesty_lever.cases.model import Case, ResolvedCase
 from zesty_lever.frozen import dataclass
 from zesty_lever.joints import JOINTS
-from zesty_lever.physics.solve import Solved
+from zesty_lever.physics.solved import Solved
 from zesty_lever.physics.vectors import Array
 from zesty_lever.problems import ORDER, CaseError
 from zesty_lever.study.columns import QUANTITIES, RESULTS

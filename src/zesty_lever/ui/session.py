@@ -29,7 +29,7 @@ from zesty_lever.ui.jobs import Jobs
 from zesty_lever.ui.steps import HeldStep
 
 if TYPE_CHECKING:
-    from zesty_lever.physics.solve import Solved
+    from zesty_lever.physics.solved import Solved
     from zesty_lever.ui.register import Register
 
 P = ParamSpec("P")

@@ -14,7 +14,7 @@ from zesty_lever.cases.resolve import technique_of
 from zesty_lever.exercises.catalogue import Variation
 from zesty_lever.frozen import dataclass
 from zesty_lever.physics.pose import Pose
-from zesty_lever.physics.solve import Solved
+from zesty_lever.physics.solved import Solved
 
 
 @dataclass(frozen=True)

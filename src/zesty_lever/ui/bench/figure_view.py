@@ -52,7 +52,7 @@ from zesty_lever.wording.units import minus
 
 if TYPE_CHECKING:
     from zesty_lever.choosing.reach import Room
-    from zesty_lever.physics.solve import Solved
+    from zesty_lever.physics.solved import Solved
     from zesty_lever.ui.paint.room import Mark
 
 # The box under the hips: no point of the body, but a place that carries it.
