@@ -298,6 +298,7 @@ def test_sets_wait_in_the_journal_and_a_replay_adds_none_twice(tmp_path):
     journal.mark(sessions[0].id, "block-1", 123)
     assert journal.marks(sessions[0].id) == {"block-1": 123}
     journal.acknowledged([], ended=[sessions[0].id])
+    store.close()
     assert not journal.path.exists()
 
 
