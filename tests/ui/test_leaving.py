@@ -5,6 +5,9 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+import time
+
+from zesty_lever.ui.register import LAST_WRITES_S
 
 
 def started(folder, *words):
@@ -55,3 +58,21 @@ def test_the_start_reads_no_module_s_text(tmp_path):
     )
     assert ran.returncode == 0, ran.stderr
     assert ran.stdout.split("\n")[-2] == "[] 0.479425538604203"
+
+
+def test_what_was_to_be_written_is_written_before_the_window_ends(window):
+    """The program ends at once after its window: a write still on its way would be lost."""
+    register, done = window.session.register, []
+
+    def slow(store, _tell):
+        time.sleep(0.2)
+        done.append(store.read_only)
+
+    register.write(slow)
+    window.close()
+    assert done == [False] and register.store is None
+    # Nothing opens the records again.
+    register.write(lambda *_: done.append(True))
+    began = time.monotonic()
+    register.close()
+    assert time.monotonic() - began < LAST_WRITES_S and done == [False]

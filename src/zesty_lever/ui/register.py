@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import os
 import tempfile
+import threading
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -14,7 +15,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from zesty_lever.bench.model import Bench
 from zesty_lever.problems import CaseError
-from zesty_lever.ui.jobs import Jobs
+from zesty_lever.ui.jobs import CancelledError, Jobs
 
 if TYPE_CHECKING:
     from zesty_lever.log.entry import Entry
@@ -27,6 +28,8 @@ if TYPE_CHECKING:
 VARIABLE = "ZESTY_LEVER_RECORDS"
 LOOK_EVERY_MS = 3000
 RETRY_S = (2, 4, 8, 16, 32, 60)
+# So long the window's end waits for what is still to be written, s.
+LAST_WRITES_S = 5.0
 # What keeps a set waiting in the journal, in contrast to what refuses it.
 WAITS_FOR = ("records-full", "records-busy", "records-gone", "records-read-only")
 
@@ -71,6 +74,10 @@ class Register(QObject):
         self._asked, self._tries = 0, 0
         self._calls: dict[str, Callable[[Any], None]] = {}
         self._mark: object = None
+        # Whether it has been told that they are open.
+        self._told = False
+        # How many writes are on their way, and whether the records have been let go of.
+        self._writing, self._written, self._gone = 0, threading.Condition(), False
         self._look = QTimer(self, interval=LOOK_EVERY_MS)
         self._look.timeout.connect(self._look_for_others)
         self._retry = QTimer(self, singleShot=True)
@@ -136,21 +143,36 @@ class Register(QObject):
     def question(self, work: Work) -> Callable[[Callable[[float], None]], Any]:
         """A question for the worker that opens the records first where they are not open yet."""
 
-        def ask(tell: Callable[[float], None]) -> Any:
-            fresh = self.store is None
-            store = self._open()
+        def known(store: Store, tell: Callable[[float], None]) -> Any:
             ids = self._known(store)
-            if fresh or ids != self.ids:
-                self.ids = ids
+            if ids != self.ids or not self._told:
+                self.ids, self._told = ids, True
                 # Told on the window's thread: the signal crosses over.
                 self.jobs.answered.emit("records-opened", 0, ids)
             return work(store, tell)
+
+        return self._while_there(known)
+
+    def _while_there(self, work: Work) -> Callable[[Callable[[float], None]], Any]:
+        """The same for the worker, with the records open, as long as they have not been let go of."""
+
+        def ask(tell: Callable[[float], None]) -> Any:
+            if self._gone:
+                raise CancelledError
+            store = self._open()
+            try:
+                return work(store, tell)
+            finally:
+                if self._gone:
+                    store.close()
 
         return ask
 
     def write(self, work: Work, then: Callable[[Any], None] | None = None) -> None:
         """Write something; ``then`` gets what the work returns, on the window's thread."""
         self._asked += 1
+        with self._written:
+            self._writing += 1
         kind = f"records-write-{self._asked}"
         if then is not None:
             self._calls[kind] = then
@@ -162,6 +184,10 @@ class Register(QObject):
                 return self.question(work)(tell)
             except ChangedMeanwhileError as beaten:
                 return beaten
+            finally:
+                with self._written:
+                    self._writing -= 1
+                    self._written.notify_all()
 
         self.jobs.ask(kind, guarded)
 
@@ -210,9 +236,8 @@ class Register(QObject):
         self.jobs.ask("records-backup", work, long=True)
 
     def _look_for_others(self) -> None:
-        store = self.store
-        if store is not None:
-            self.jobs.ask("records-mark", lambda _tell: store.mark())
+        if self.store is not None:
+            self.jobs.ask("records-mark", self._while_there(lambda store, _tell: store.mark()))
 
     # --- confirmed sets ----------------------------------------------------------------------
 
@@ -260,8 +285,12 @@ class Register(QObject):
         return int(1e3 * time.time())
 
     def close(self) -> None:
-        """Let go of the store."""
+        """Let go of the store, once what was asked to be written is written: after this the program ends."""
         self._look.stop()
+        self._retry.stop()
+        with self._written:
+            self._written.wait_for(lambda: not self._writing, LAST_WRITES_S)
+        self._gone = True
         if self.store is not None:
             self.store.close()
             self.store = None
