@@ -66,7 +66,7 @@ def test_what_was_to_be_written_is_written_before_the_window_ends(window):
 
     def slow(store, _tell):
         time.sleep(0.2)
-        done.append(store.read_only)
+        done.append(bool(store.read_only))
 
     register.write(slow)
     window.close()
