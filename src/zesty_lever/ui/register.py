@@ -76,8 +76,9 @@ class Register(QObject):
         self._mark: object = None
         # Whether it has been told that they are open.
         self._told = False
-        # How many writes are on their way, and whether the records have been let go of.
-        self._writing, self._written, self._gone = 0, threading.Condition(), False
+        # How many writes are on their way, how much is being asked, and whether the records are no more wanted.
+        self._writing, self._asking, self._gone = 0, 0, False
+        self._written = threading.Condition()
         self._look = QTimer(self, interval=LOOK_EVERY_MS)
         self._look.timeout.connect(self._look_for_others)
         self._retry = QTimer(self, singleShot=True)
@@ -157,14 +158,16 @@ class Register(QObject):
         """The same for the worker, with the records open, as long as they have not been let go of."""
 
         def ask(tell: Callable[[float], None]) -> Any:
-            if self._gone:
-                raise CancelledError
-            store = self._open()
-            try:
-                return work(store, tell)
-            finally:
+            with self._written:
                 if self._gone:
-                    store.close()
+                    raise CancelledError
+                self._asking += 1
+            try:
+                return work(self._open(), tell)
+            finally:
+                with self._written:
+                    self._asking -= 1
+                    self._let_go()
 
         return ask
 
@@ -290,7 +293,11 @@ class Register(QObject):
         self._retry.stop()
         with self._written:
             self._written.wait_for(lambda: not self._writing, LAST_WRITES_S)
-        self._gone = True
-        if self.store is not None:
+            self._gone = True
+            self._let_go()
+
+    def _let_go(self) -> None:
+        """Close the store where it is no more wanted and nobody is asking: who asks last closes it."""
+        if self._gone and not self._asking and self.store is not None:
             self.store.close()
             self.store = None
