@@ -9,7 +9,9 @@ from PySide6.QtCore import QObject
 from zesty_lever.bench import edits
 from zesty_lever.bench.files import read_bench
 from zesty_lever.bench.model import first_bench
+from zesty_lever.choosing.second_core import SECOND_CORE
 from zesty_lever.problems import CaseError
+from zesty_lever.ui import app as application
 from zesty_lever.ui.jobs import Jobs
 from zesty_lever.ui.session import Session
 
@@ -152,3 +154,15 @@ def test_an_athlete_brought_back_is_the_same_in_the_records(session):
     session.do(edits.take_athlete, other)
     assert session.bench.athlete.name == name
     assert session.bench.record_ids == (7, 0)
+
+
+def test_what_long_lists_need_is_there_before_they_are_asked_for(session, qtbot):
+    """Some seconds after the start, beside the window: the other process, and two lifts worked out in this one."""
+    jobs, failed = session.jobs, []
+    jobs.failed.connect(lambda *why: failed.append(why))
+    with qtbot.waitSignal(
+        jobs.answered, timeout=20_000, check_params_cb=lambda kind, *_: kind == "warm-up"
+    ):
+        application._start_second_core(session)
+    SECOND_CORE.close()
+    assert not failed

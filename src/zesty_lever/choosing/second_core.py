@@ -175,6 +175,22 @@ class SecondCore:
 SECOND_CORE = SecondCore()
 
 
+# Lifts that between them read and use what every lift of a list does.
+FIRST_LIFTS = ("back-squat-high-bar", "split-squat")
+
+
+def warm_up() -> None:
+    """Work out two lifts of anybody before anything is asked: what is read, imported and compiled at the first is then there."""
+    from zesty_lever.cases.parse import athlete_from
+    from zesty_lever.choosing.loading import TypicalRules
+    from zesty_lever.choosing.working import Asked, at_working_loads
+
+    best = {"height_m": 1.75, "mass_kg": 75, "sex": "male", "best_loads_kg": {FIRST_LIFTS[0]: 100}}
+    asked = Asked(athlete_from(best), "even", TypicalRules(), keep_shape=False)
+    for name in FIRST_LIFTS:
+        at_working_loads(asked, [name])
+
+
 def main() -> None:
     """Answer until the pipe is closed."""
     from zesty_lever.analysis import Result
@@ -191,6 +207,7 @@ def main() -> None:
     answers = os.fdopen(os.dup(1), "wb")
     os.dup2(2, 1)
     os.nice(5)
+    warm_up()
     while (message := receive(sys.stdin.buffer)) is not None:
         name, about = pickle.loads(message["asked"])  # noqa: S301 (it comes from the process that has started this one)
         send(answers, {"found": pickle.dumps(answer_to[name](*about))})

@@ -70,7 +70,7 @@ def start(*, demo: bool, exit_after_first_frame: bool, opened: Path | None = Non
         lock = window.lock
         window.show()
         QTimer.singleShot(0, _collect_garbage_again)
-        QTimer.singleShot(SECOND_CORE_AFTER_MS, _start_second_core)
+        QTimer.singleShot(SECOND_CORE_AFTER_MS, lambda: _start_second_core(window.session))
         if opened is not None:
             window.papers.open_file(opened)
         if exit_after_first_frame:
@@ -93,11 +93,12 @@ def _collect_garbage_again() -> None:
     gc.enable()
 
 
-def _start_second_core() -> None:
-    """Have the process that shares the work of long lists ready before it is asked for."""
-    from zesty_lever.choosing.second_core import SECOND_CORE
+def _start_second_core(session: Session) -> None:
+    """Have the process that shares the work of long lists ready before it is asked for, and this one too."""
+    from zesty_lever.choosing.second_core import SECOND_CORE, warm_up
 
     SECOND_CORE.start()
+    session.jobs.ask("warm-up", lambda _tell: warm_up(), long=True)
 
 
 def application() -> QApplication:
