@@ -86,8 +86,11 @@ def _tell_qt_whose_it_is() -> None:
     It takes ten milliseconds at the start and keeps all those texts.
     """
     import PySide6  # noqa: F401 (brings the hook along)
-    from shibokensupport import feature
 
+    try:
+        from shibokensupport import feature
+    except ImportError:
+        return
     if hasattr(feature, "_mod_uses_pyside"):
         feature._mod_uses_pyside = lambda module: module.__name__.startswith("zesty_lever.ui")  # noqa: SLF001
 

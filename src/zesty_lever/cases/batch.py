@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import replace
 from functools import cached_property
 from typing import Any
 
@@ -24,7 +25,7 @@ from zesty_lever.exercises import bridge, extension, kneel, level, pull, split
 from zesty_lever.exercises.builder import Limits, Rig
 from zesty_lever.exercises.catalogue import Variation, variation
 from zesty_lever.exercises.level_stance import SIDED
-from zesty_lever.frozen import dataclass, replace
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.body import Body
 from zesty_lever.physics.forces import GRAVITY_M_S2, External
 from zesty_lever.physics.iterate import secant_guess, secant_root

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import field
+from dataclasses import field, replace
 from typing import Any, Self
 
 import numpy as np
 from numpy.typing import NDArray
 
 from zesty_lever.exercises.catalogue import Options
-from zesty_lever.frozen import dataclass, lazy, replace
+from zesty_lever.frozen import dataclass, lazy
 from zesty_lever.physics.body import Body, landmark
 from zesty_lever.physics.legs import Foot, Leg, place_foot
 from zesty_lever.physics.lines import Line, line_forces, turning_forward

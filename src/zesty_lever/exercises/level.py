@@ -9,6 +9,7 @@ point.
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 import numpy as np
 
@@ -25,7 +26,7 @@ from zesty_lever.exercises.builder import (
 )
 from zesty_lever.exercises.level_stance import LevelStance
 from zesty_lever.exercises.sides import Apart, set_apart
-from zesty_lever.frozen import dataclass, lazy, replace
+from zesty_lever.frozen import dataclass, lazy
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.contacts import Place, Support
 from zesty_lever.physics.iterate import broyden_pair, root_by_looks, secant_root

@@ -9,13 +9,14 @@ trunk follow from the handles' height and balance.
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 import numpy as np
 
 from zesty_lever.exercises.builder import Poses, Rig
 from zesty_lever.exercises.level import Bottom, follow_path
 from zesty_lever.exercises.level_stance import LevelStance
-from zesty_lever.frozen import dataclass, replace
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.iterate import broyden_pair, root_by_looks
 from zesty_lever.physics.vectors import Array, norm
 from zesty_lever.tables import full_disc_radius_m

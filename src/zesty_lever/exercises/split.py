@@ -7,6 +7,8 @@ centre lies over the line between the two pressure points (one leg alone: over i
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from zesty_lever.exercises.builder import (
@@ -21,7 +23,6 @@ from zesty_lever.exercises.builder import (
 )
 from zesty_lever.exercises.split_bottom import Bottom, balance_shin, solve_bottom
 from zesty_lever.exercises.split_stance import Legs, SplitStance
-from zesty_lever.frozen import replace
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.contacts import Place, Support
 from zesty_lever.physics.legs import (

@@ -10,11 +10,12 @@ about the vertical instead. An inclined bench's hook and pads share a one-sided 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
 
-from zesty_lever.frozen import dataclass, replace
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.body import landmark
 from zesty_lever.physics.forces import External, Pieces, Wrench, beyond_cuts_alone
 from zesty_lever.physics.moments import balancing

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
-from zesty_lever.frozen import replace
 from zesty_lever.joints import SIDES
 from zesty_lever.physics.body import Body, landmark
 from zesty_lever.physics.contacts import MOST_SLIDE_M, TWIST_RADIUS_M, Contacts, Support

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import replace
 from functools import cache, cached_property
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from zesty_lever.frozen import dataclass, replace
+from zesty_lever.frozen import dataclass
 from zesty_lever.physics.vectors import Array, smoothstep
 
 FRAMES_A_PHASE = 31
