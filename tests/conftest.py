@@ -4,6 +4,8 @@ import os
 
 # Before Qt loads anywhere: without a platform, a machine without a display aborts.
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+# The suite's day, whatever the machine's: a Friday at noon. Programs that a test starts have it too.
+os.environ.setdefault("ZESTY_LEVER_CLOCK", "2026-11-27T12:00")
 
 import pytest
 from hypothesis import settings as hypothesis_settings

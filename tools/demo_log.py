@@ -14,6 +14,7 @@ from pathlib import Path
 from types import SimpleNamespace
 from typing import Any
 
+from zesty_lever import clock
 from zesty_lever.bench.files import read_bench
 from zesty_lever.cases.model import Athlete, Setup
 from zesty_lever.choosing.loading import USUAL
@@ -25,7 +26,7 @@ from zesty_lever.plan.drills import drill
 from zesty_lever.plan.edits import as_template, deloaded
 from zesty_lever.records import documents, entries, ids, people
 from zesty_lever.records.advising import History, advices, with_advice
-from zesty_lever.records.demo import OUT, REFERENCE_DAY, write_demo
+from zesty_lever.records.demo import MORE_DAYS, OUT, REFERENCE_DAY, write_demo
 from zesty_lever.records.exporting import export_lines
 from zesty_lever.records.store import Store, open_store
 from zesty_lever.records.templates import save_template
@@ -142,10 +143,10 @@ class Season:
         self.pains: list[tuple[int, int, int, int | None, Pain]] = []
 
     def run(self, story: Story) -> None:
-        """Every session before the reference day."""
+        """Every session that the log holds as done."""
         for row in documents.sessions_of(self.store, self.person.id):
             week = (row.day - self.plan.first_day) // 7
-            if row.day >= REFERENCE_DAY:
+            if row.day >= REFERENCE_DAY + MORE_DAYS:
                 continue
             if story.get("missed") and week in story["missed"]:
                 documents.save_session(self.store, row, "KB", state="missed")
@@ -155,11 +156,15 @@ class Season:
     def session(self, row: documents.SessionRow, week: int, story: Story) -> None:
         """One session as it went."""
         history = History.of(self.person, self.log, self.pains)
-        ready = with_advice(row.session, advices(row.session, history, row.day))
+        advised = advices(row.session, history, row.day)
+        ready = with_advice(row.session, advised)
+        stopped = {key for key, advice in advised.items() if advice.action == "stop"}
         began = (row.day - 719_163) * DAY_MS + 17 * 3_600_000
         at = began
         made = []
         for done in sets_planned(ready, self.person.body, USUAL):
+            if done.item in stopped:
+                continue
             at += 150_000 + self.dice.randrange(30_000)
             one = self.varied(done, week, story)
             made.append(
@@ -219,8 +224,8 @@ STORIES = {
 def main() -> None:
     """Make the file."""
     ids.secrets = SimpleNamespace(randbits=random.Random(SEED).getrandbits)
-    ticks = itertools.count(1_790_000_000)
-    ids.time = SimpleNamespace(time=lambda: next(ticks))
+    ticks = itertools.count(1_790_000_000_000, 1000)
+    clock.now_ms = lambda: next(ticks)
     bench = read_bench(Path(str(data_path("demo", "bench.json"))))
     first = documents.monday_of(REFERENCE_DAY) - 7 * (WEEKS - 1)
     with tempfile.TemporaryDirectory() as folder:

@@ -35,6 +35,7 @@ from zesty_lever.bench.model import first_bench
 bench = first_bench()
 athletes = tuple(bench.athletes[0].changed(name=f"athlete {i}") for i in range(200))
 path = Path(sys.argv[1])
+write_bench(bench.changed(athletes=athletes[:100]), path)
 print("ready", flush=True)
 n = 0
 while True:

@@ -328,14 +328,7 @@ def test_bad_use_of_the_log_is_named(own, capsys, monkeypatch, tmp_path, given, 
 
 
 def test_exposure_is_told_by_joint_direction_and_side(own, capsys, monkeypatch, tmp_path):
-    import datetime as dt
-
-    class Today(dt.date):
-        @classmethod
-        def today(cls):
-            return cls.fromordinal(MONDAY + 9)
-
-    monkeypatch.setattr("zesty_lever.cli.log.dt.date", Today)
+    monkeypatch.setattr("zesty_lever.clock.today", lambda: MONDAY + 9)
     table = tmp_path / "e.csv"
     for by, rows in (("joint", 3), ("direction", 3), ("side", 5)):
         assert main(["exposure", "--athlete", "Runa", "--by", by, "--csv", str(table)]) == 0

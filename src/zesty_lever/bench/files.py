@@ -5,12 +5,12 @@ from __future__ import annotations
 import os
 import re
 import shutil
-import time
 from pathlib import Path
 from typing import Annotated, Any, Literal, Self
 
 import msgspec
 
+from zesty_lever import clock
 from zesty_lever.bench.model import BENCH_FORMAT, MOST_IN_LINEUP, MOST_NOTE, Bench, Entry
 from zesty_lever.cases.model import Athlete, Case, Setup
 from zesty_lever.cases.parse import athlete_from, case_from, parse_json
@@ -146,7 +146,7 @@ def keep_backup(path: Path, now_s: float | None = None) -> None:
     """Set the file as it stands aside, at most every ten minutes, and keep the five newest."""
     if not path.exists():
         return
-    now = time.time() if now_s is None else now_s
+    now = clock.now_s() if now_s is None else now_s
     kept = backups_of(path)
     # A clock that has been turned back must not stop backups.
     if kept and 0.0 <= now - kept[0].stat().st_mtime < BACKUP_EVERY_S:
@@ -154,7 +154,7 @@ def keep_backup(path: Path, now_s: float | None = None) -> None:
     folder = path.parent / "backups"
     folder.mkdir(exist_ok=True)
     number = _number_of(kept[0], path.stem) + 1 if kept else 1
-    stamp = time.strftime("%Y%m%d-%H%M%S", time.localtime(now))
+    stamp = clock.local("%Y%m%d-%H%M%S", now)
     made = folder / f"{path.stem}-n{number:06d}-{stamp}.json"
     shutil.copyfile(path, made)
     os.utime(made, (now, now))

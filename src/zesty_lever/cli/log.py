@@ -9,6 +9,7 @@ import sys
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from zesty_lever import clock
 from zesty_lever.cli.console import OK, SOME_FAILED, USAGE, complain
 from zesty_lever.problems import CaseError
 
@@ -218,7 +219,7 @@ def _erase(arguments: argparse.Namespace) -> int:
         from platformdirs import user_config_path
 
         memory = user_config_path("zesty-lever") / "window.json"
-    today = dt.date.today().toordinal()  # noqa: DTZ011 (the coach's own day)
+    today = clock.today()
     beyond = erase_everywhere(store, person, today, folder, memory)
     print(f"Erased. Out of reach: {'; '.join(beyond)}.")
     return OK
@@ -284,7 +285,7 @@ def run_exposure(arguments: argparse.Namespace) -> int:
     try:
         store = opened_store(arguments)
         person = _person(store, arguments.athlete)
-        today = dt.date.today().toordinal()  # noqa: DTZ011 (the coach's own day)
+        today = clock.today()
         rows = exposure_rows(
             store, None if person is None else person.id, today, arguments.weeks, arguments.by
         )

@@ -1,13 +1,11 @@
 """A session while it runs: which step, what the next set is, when a rest ends; pure, with the clock given.
 
-Time is measured by a clock that counts sleep (``CLOCK_BOOTTIME``), else by the plain monotonic one; the wall clock
-is only noted, and used once: to go on after a crash.
+Time is measured by the steady clock (`clock.steady_s`); the wall clock is only noted, and used once: to go on after a crash.
 """
 
 from __future__ import annotations
 
 import math
-import time
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import field, replace
 
@@ -18,12 +16,6 @@ from zesty_lever.plan.document import Session, Style
 from zesty_lever.plan.steps import Step, steps_of
 
 MORE_REST_S = 15.0
-
-
-def clock_s() -> float:
-    """Seconds of the clock that counts sleep where there is one."""
-    boot = getattr(time, "CLOCK_BOOTTIME", None)
-    return time.monotonic() if boot is None else time.clock_gettime(boot)
 
 
 @dataclass(frozen=True)

@@ -9,6 +9,7 @@ from typing import Any
 
 import sqlalchemy as sa
 
+from zesty_lever import clock
 from zesty_lever.frozen import dataclass
 from zesty_lever.log.entry import SessionState
 from zesty_lever.models import read
@@ -25,7 +26,7 @@ from zesty_lever.problems import CaseError
 from zesty_lever.records import tables as t
 from zesty_lever.records.ids import new_id
 from zesty_lever.records.store import Store
-from zesty_lever.records.versioned import beaten, document_text, now_ms, write_over
+from zesty_lever.records.versioned import beaten, document_text, write_over
 
 
 @dataclass(frozen=True)
@@ -91,7 +92,7 @@ def add_plan(
         monday_of(first_day),
         keyed(plan),
         template=template,
-        changed_ms=now_ms(),
+        changed_ms=clock.now_ms(),
         changed_by=by,
     )
     with store.writing() as connection:
@@ -124,7 +125,7 @@ def save_plan(store: Store, was: PlanRow, plan: Plan, by: str = "", state: str =
         was,
         plan=keyed(plan),
         state=state or was.state,
-        changed_ms=now_ms(),
+        changed_ms=clock.now_ms(),
         changed_by=by,
         version=was.version + 1,
     )
@@ -234,7 +235,7 @@ def session_values(row: SessionRow) -> dict[str, Any]:
         "rating": row.rating,
         "note": row.note,
         "document": document_text(bare(row.session)),
-        "changed_ms": row.changed_ms or now_ms(),
+        "changed_ms": row.changed_ms or clock.now_ms(),
         "changed_by": row.changed_by,
         "version": row.version,
     }
@@ -257,7 +258,7 @@ def add_session(
 
 def save_session(store: Store, was: SessionRow, by: str = "", **changes: Any) -> SessionRow:
     """Write a changed session. Raises `ChangedMeanwhileError`, and `CaseError` for times out of order."""
-    row = replace(was, **changes, changed_ms=now_ms(), changed_by=by, version=was.version + 1)
+    row = replace(was, **changes, changed_ms=clock.now_ms(), changed_by=by, version=was.version + 1)
     if row.started_ms is not None and row.ended_ms is not None and row.ended_ms < row.started_ms:
         raise CaseError(
             "days-out-of-order",

@@ -8,12 +8,12 @@ from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from functools import lru_cache
 from importlib import import_module
-from time import time
 from typing import Any
 
 import msgspec
 import sqlalchemy as sa
 
+from zesty_lever import clock
 from zesty_lever.cases.model import Setup
 from zesty_lever.log.entry import DONE_FIELDS, DoneSet, Entry, Fault, Pain
 from zesty_lever.log.exposure import case_of, hash_of, setup_document
@@ -48,7 +48,7 @@ def entry_of(
     done: DoneSet, athlete: int, session: int, day: int, coach: int | None = None, **more: Any
 ) -> Entry:
     """A set as a new entry of the log, not written yet."""
-    at_ms = more.pop("at_ms", int(time() * 1e3))
+    at_ms = more.pop("at_ms", clock.now_ms())
     kept = {name: getattr(done, name) for name in DONE_FIELDS}
     return Entry(
         **kept,

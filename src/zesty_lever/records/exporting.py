@@ -11,11 +11,11 @@ from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from datetime import date
 from pathlib import Path
-from time import time
 from typing import IO, Any
 
 import sqlalchemy as sa
 
+from zesty_lever import clock
 from zesty_lever.io.json_files import replacing
 from zesty_lever.io.tables import text_of
 from zesty_lever.log.entry import Entry
@@ -84,7 +84,7 @@ def export_lines(
     tell: Callable[[float], None] | None = None,
 ) -> int:
     """Write everything (or one person's, or some days') as JSON lines; how many."""
-    header = {"format": LOG_FORMAT, "written_ms": int(time() * 1e3), "model": MODEL}
+    header = {"format": LOG_FORMAT, "written_ms": clock.now_ms(), "model": MODEL}
     file.write(line_text(header))
     count = 1
     for text in _lines(store, athlete, days, tell):

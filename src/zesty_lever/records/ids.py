@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import secrets
 import threading
-import time
+
+from zesty_lever import clock
 
 EPOCH_MS = 1_704_067_200_000
 RANDOM_BITS = 22
@@ -33,6 +34,6 @@ _ISSUED = _Issued()
 
 def new_id(now_ms: int | None = None) -> int:
     """A fresh id, below 2^63. Never used for order: the times and numbers in the rows are."""
-    now = int(time.time() * 1e3) if now_ms is None else now_ms
+    now = clock.now_ms() if now_ms is None else now_ms
     stamp = min(max(now - EPOCH_MS, 1), 2**41 - 1)
     return (stamp << RANDOM_BITS) | _ISSUED.part(stamp)

@@ -8,6 +8,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+from zesty_lever import clock
 from zesty_lever.problems import CaseError
 
 KEPT_DAILY, KEPT_WEEKLY = 7, 4
@@ -33,7 +34,7 @@ def backup(path: Path, word: str = "daily", now: Callable[[], float] | None = No
     """
     folder = path.parent / FOLDER
     folder.mkdir(exist_ok=True)
-    stamp = time.strftime("%Y%m%d-%H%M%S", time.localtime((now or time.time)()))
+    stamp = clock.local("%Y%m%d-%H%M%S", (now or clock.now_s)())
     made = folder / f"{path.stem}-{stamp}-{word}.db"
     part = made.with_suffix(".part")
     source = sqlite3.connect(path)
@@ -56,7 +57,7 @@ def backup(path: Path, word: str = "daily", now: Callable[[], float] | None = No
 
 def backed_up_today(path: Path, now: Callable[[], float] | None = None) -> bool:
     """Whether the day's backup is there."""
-    today = time.strftime("%Y%m%d", time.localtime((now or time.time)()))
+    today = clock.local("%Y%m%d", (now or clock.now_s)())
     dailies = [b for b in backups_of(path) if b.stem.endswith("-daily")]
     return any(_stamp(b).startswith(today) for b in dailies)
 

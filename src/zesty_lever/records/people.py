@@ -9,6 +9,7 @@ from typing import Any
 
 import sqlalchemy as sa
 
+from zesty_lever import clock
 from zesty_lever.cases.model import Athlete
 from zesty_lever.cases.parse import athlete_from
 from zesty_lever.frozen import dataclass
@@ -18,7 +19,7 @@ from zesty_lever.records import tables as t
 from zesty_lever.records.erased import is_erased
 from zesty_lever.records.ids import new_id
 from zesty_lever.records.store import Store
-from zesty_lever.records.versioned import beaten, now_ms, write_over
+from zesty_lever.records.versioned import beaten, write_over
 
 # What of an athlete is a measure: when one of these changes, old sets keep the body of their day.
 STRENGTH_ONLY = (
@@ -73,7 +74,9 @@ def add_person(
     store: Store, body: Athlete, day: int, stage: Stage = "usual", own_id: int | None = None
 ) -> Person:
     """Enter an athlete with the body of a day."""
-    made = Person(own_id or new_id(), body.name or "Athlete", stage, body, changed_ms=now_ms())
+    made = Person(
+        own_id or new_id(), body.name or "Athlete", stage, body, changed_ms=clock.now_ms()
+    )
     with store.writing() as connection:
         insert_person(connection, made, day)
     return made
@@ -88,7 +91,7 @@ def insert_person(connection: sa.Connection, made: Person, day: int) -> None:
             stage=made.stage,
             note=made.note,
             away=made.away,
-            changed_ms=made.changed_ms or now_ms(),
+            changed_ms=made.changed_ms or clock.now_ms(),
             changed_by=made.changed_by,
             version=made.version,
         )
@@ -181,7 +184,9 @@ def find_person(store: Store, wanted: str) -> Person:
 
 def change_person(store: Store, was: Person, by: str = "", **changes: Any) -> Person:
     """Write a changed athlete. Raises `ChangedMeanwhileError` where somebody else was quicker."""
-    changed = replace(was, **changes, changed_ms=now_ms(), changed_by=by, version=was.version + 1)
+    changed = replace(
+        was, **changes, changed_ms=clock.now_ms(), changed_by=by, version=was.version + 1
+    )
     with store.writing() as connection:
         written = write_over(
             connection,

@@ -6,12 +6,13 @@ import json
 
 import sqlalchemy as sa
 
+from zesty_lever import clock
 from zesty_lever.frozen import dataclass
 from zesty_lever.plan.document import Plan, plan_json, read_plan
 from zesty_lever.records import tables as t
 from zesty_lever.records.ids import new_id
 from zesty_lever.records.store import Store
-from zesty_lever.records.versioned import beaten, document_text, now_ms, write_over
+from zesty_lever.records.versioned import beaten, document_text, write_over
 
 
 @dataclass(frozen=True)
@@ -34,7 +35,7 @@ def save_template(
         new_id() if was is None else was.id,
         plan,
         by if was is None else was.owner,
-        now_ms(),
+        clock.now_ms(),
         by,
         1 if was is None else was.version + 1,
     )

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from time import time
 from typing import Any, Protocol
 
 import sqlalchemy as sa
@@ -68,8 +67,3 @@ def beaten(what: str, theirs: Versioned | None) -> ChangedMeanwhileError:
 def document_text(document: Any) -> str:
     """A document as it is kept: JSON without spaces."""
     return json.dumps(document, separators=(",", ":"), ensure_ascii=False)
-
-
-def now_ms() -> int:
-    """Milliseconds since 1970, for ``changed_ms``."""
-    return int(time() * 1e3)

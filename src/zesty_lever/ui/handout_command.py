@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import argparse
-import datetime as dt
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from zesty_lever import clock
 from zesty_lever.cli.console import OK, SOME_FAILED, USAGE, complain
 from zesty_lever.cli.log import let_go, opened_store
 from zesty_lever.plan.document import read_plan_file
@@ -49,7 +49,7 @@ def _sheets(arguments: argparse.Namespace) -> list[Handout]:
     from zesty_lever.records.people import find_person
 
     store = opened_store(arguments)
-    today = dt.date.today().toordinal()  # noqa: DTZ011 (the coach's own day)
+    today = clock.today()
     if not arguments.session.isdigit():
         if arguments.athlete is None:
             raise CaseError("missing-key", "a plan file needs --athlete", key="--athlete")

@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-import datetime as dt
 import os
 import tempfile
 import threading
-import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from zesty_lever import clock
 from zesty_lever.bench.model import Bench
 from zesty_lever.problems import CaseError
 from zesty_lever.ui.jobs import CancelledError, Jobs
@@ -66,7 +65,6 @@ class Register(QObject):
         self.store: Store | None = None
         self.ids: tuple[int, ...] = ()
         self.coach_id: int | None = None
-        self.today: Callable[[], int] = lambda: dt.date.today().toordinal()  # noqa: DTZ011
         # Sessions that are running, and the one in front.
         self.running: list[int] = []
         # The session that a screen shall show next (from the roster, from the plan).
@@ -283,9 +281,13 @@ class Register(QObject):
         current = self._bench().current
         return self.ids[current] if current < len(self.ids) else 0
 
+    def today(self) -> int:
+        """The coach's own day."""
+        return clock.today()
+
     def now_ms(self) -> int:
         """The wall clock, ms since 1970; only ever noted, never used to measure."""
-        return int(1e3 * time.time())
+        return clock.now_ms()
 
     def close(self) -> None:
         """Let go of the store, once what was asked to be written is written: after this the program ends."""

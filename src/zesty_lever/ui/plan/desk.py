@@ -83,11 +83,13 @@ class PlanDesk(QObject):
         if kept is None:
             self.open(view.plans[0] if view.plans else None)
             return
-        if not self._busy() and kept.version != (self.row.version if self.row else 0):
+        if not self.writing and kept.version != (self.row.version if self.row else 0):
             self.row, self.plan = kept, kept.plan
         self.changed.emit()
 
-    def _busy(self) -> bool:
+    @property
+    def writing(self) -> bool:
+        """Whether a change is still on its way to the records."""
         return self._saving or self._save_soon.isActive()
 
     def open(self, row: PlanRow | None) -> None:

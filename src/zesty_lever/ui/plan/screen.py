@@ -54,6 +54,8 @@ class PlanScreen(Screen):
         self.building = Waiting(session.jobs, "plan-build")
         self.counting = Waiting(session.jobs, "plan-sums")
         self.desk = PlanDesk(session, self.waiting)
+        # The session that is to be run once its plan is written; empty: none.
+        self._starting = ""
         self.papers = PlanPapers(self.desk, self)
         self.prediction: Prediction | None = None
         self.advised: dict[str, Advice] = {}
@@ -181,6 +183,7 @@ class PlanScreen(Screen):
     def _connect(self) -> None:
         desk = self.desk
         desk.changed.connect(self._refresh)
+        desk.changed.connect(self._start_when_written)
         self.waiting.failed.connect(self._say)
         self.building.answered.connect(self._built)
         self.building.failed.connect(self._say)
@@ -406,9 +409,24 @@ class PlanScreen(Screen):
         self.desk.do("Remove session", lambda plan: edits.remove_session(plan, key))
 
     def _start(self) -> None:
-        row = self.desk.state_of(self.desk.key)
+        """Run the chosen session, never another one: a plan that is still being written is waited for."""
         self.desk.save()
-        self.register.wanted_session = None if row is None else row.id
+        self._starting = self.desk.key
+        if self.desk.chosen is None:
+            self.register.wanted_session = None
+            self.session.screen_asked.emit("Run")
+            return
+        self._start_when_written()
+
+    def _start_when_written(self) -> None:
+        key, row = self._starting, self.desk.state_of(self._starting)
+        if key != self.desk.key or self.desk.beaten is not None:
+            self._starting = ""
+            return
+        if not key or self.desk.writing or row is None:
+            return
+        self._starting = ""
+        self.register.wanted_session = row.id
         self.session.screen_asked.emit("Run")
 
     # --- building and plans --------------------------------------------------------------------

@@ -8,6 +8,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
+from zesty_lever import clock
 from zesty_lever.cases.model import Athlete
 from zesty_lever.frozen import dataclass
 from zesty_lever.log import running
@@ -47,7 +48,7 @@ class Runs(QObject):
         self.session, self.register = session, session.register
         self.all: list[Running] = []
         self.at = 0
-        self.clock: Callable[[], float] = running.clock_s
+        self.clock: Callable[[], float] = clock.steady_s
         self._rung = False
         self._timer = QTimer(self, singleShot=True)
         self._timer.setTimerType(Qt.TimerType.PreciseTimer)
@@ -342,12 +343,14 @@ def _opened(
     from zesty_lever.records.people import person
 
     row = session_row(store, wanted) if wanted is not None else None
-    if row is None:
+    if wanted is None:
         found = sessions_of(store, person_id, (today - 1, today + 7), ("running", "planned"))
         due = [r for r in found if r.id not in already and (r.state == "running" or r.day >= today)]
         if not due:
             return None
         row = due[0]
+    if row is None:
+        return None
     who = person(store, row.athlete)
     entries = log_of(store, row.athlete, days=(today - LAST_WITHIN_DAYS, today + 7))
     own = [e for e in entries if e.session == row.id]
