@@ -19,10 +19,10 @@ from zesty_lever.cases.parse import athlete_from
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.choosing.loading import typical_load_kg
 from zesty_lever.coaching.gym import USUAL_BELLS, Bells
+from zesty_lever.coaching.numbers import rules_with, usual_rules
 from zesty_lever.coaching.schools import schools
 from zesty_lever.exercises.catalogue import Setting, variation
 from zesty_lever.feasibility import balanced_angles
-from zesty_lever.log.rules import rules_with, usual_rules
 
 # What "same legs" gives to the other set-up.
 LEG_SETTINGS = (

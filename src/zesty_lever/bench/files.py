@@ -16,10 +16,10 @@ from zesty_lever.cases.model import Athlete, Case, Setup
 from zesty_lever.cases.parse import athlete_from, case_from, parse_json
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.choosing.loading import MATCHES
+from zesty_lever.coaching.numbers import rules_with
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.frozen import dataclass
 from zesty_lever.io.json_files import read_bounded, read_case, replacing, write_json
-from zesty_lever.log.rules import rules_with
 from zesty_lever.models import Model, at_most, field_names, read
 from zesty_lever.problems import CaseError
 

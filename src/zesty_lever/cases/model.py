@@ -4,6 +4,7 @@ The JSON names, units and ranges are those of ``docs/formats.md``. Ranges that d
 variation are checked where those are known (`resolve`).
 """
 
+import datetime as dt
 from collections.abc import Mapping
 from typing import Annotated, Any, Literal, get_args
 
@@ -23,6 +24,7 @@ Rule = Literal["least-effort", "vertical"]
 LIMITS = ("ankle_dorsiflexion", "hip_flexion", "straight_leg", "hip_opening", "knee_flexion")
 MEASURED_LENGTH_SPREAD = 0.35
 LEAST_TRAVEL = 0.2
+DAYS_A_YEAR = 365.2425
 
 Limit = Annotated[float, quantity("deg", 0.0, 180.0)]
 # A length's range depends on the height: `Athlete` checks it.
@@ -42,6 +44,8 @@ SorePlace = Literal[
     "upper back",
     "lower back",
     "hip",
+    "groin",
+    "hamstring",
     "knee",
     "ankle",
     "foot",
@@ -79,13 +83,28 @@ class Best(Model, frozen=True, kw_only=True):
 
 
 # Keys of an athlete that are only written where something is known.
-WRITTEN_WHERE_KNOWN = ("sore", "shoe_heel_m", "bests", "strength_curves", "measurements")
+WRITTEN_WHERE_KNOWN = (
+    "sore",
+    "shoe_heel_m",
+    "bests",
+    "strength_curves",
+    "measurements",
+    "born",
+    "age_years",
+    "training_years",
+)
+# What of an athlete says who they are, for advice; no mechanics and no strength rest on it.
+WHO_THEY_ARE = ("born", "age_years", "training_years")
+Stage = Literal["beginner", "usual", "advanced", "back-from-injury"]
+YOUNGEST_YEARS, OLDEST_YEARS = 5.0, 110.0
 
 
 class Athlete(Model, frozen=True, kw_only=True):
     """One athlete: build, reach limits (deg), best loads (kg), and what the coach noted.
 
-    Raises `CaseError` for an unknown length or limit, and for a length that no body of this height has.
+    ``born`` (a day, ``2014-05-31``) or ``age_years``, one of them; ``training_years``: regular lifting under
+    guidance. Raises `CaseError` for an unknown length or limit, for a length that no body of this height has, and
+    for a day of birth that is none.
     """
 
     name: Annotated[str, at_most(80)] | None = None
@@ -109,6 +128,16 @@ class Athlete(Model, frozen=True, kw_only=True):
         tuple[Annotated[str, at_most(80)], ...], at_most(MOST_MEASUREMENTS)
     ] = ()
 
+    born: Annotated[str, at_most(10)] | None = None
+    age_years: Annotated[float, quantity("years", YOUNGEST_YEARS, OLDEST_YEARS)] | None = None
+    training_years: Annotated[float, quantity("years", 0.0, 90.0)] | None = None
+
+    def age_on(self, day: int) -> float | None:
+        """Age in years on a day (proleptic ordinal); None where it is not known."""
+        if self.born is None:
+            return self.age_years
+        return (day - dt.date.fromisoformat(self.born).toordinal()) / DAYS_A_YEAR
+
     @property
     def known_bests(self) -> tuple[Best, ...]:
         """Every best: those for one repetition, then those with repetitions."""
@@ -117,6 +146,8 @@ class Athlete(Model, frozen=True, kw_only=True):
 
     def __post_init__(self) -> None:
         """Check what depends on other fields."""
+        if self.born is not None:
+            _check_born(self.born, self.age_years)
         _only_known("athlete.lengths_m", self.lengths_m, LENGTHS)
         sided = (*LIMITS, *(f"{limit}_{side}" for limit in LIMITS for side in SIDES))
         _only_known("athlete.limits_deg", self.limits_deg, sided)
@@ -145,7 +176,10 @@ class Athlete(Model, frozen=True, kw_only=True):
         """Plain JSON data, without what was never noted."""
         data: dict[str, Any] = msgspec.to_builtins(self)
         kept = {key: value for key, value in data.items() if value is not None}
-        return {k: v for k, v in kept.items() if k not in WRITTEN_WHERE_KNOWN or v}
+        # No training at all is something known; no soreness is nothing noted.
+        return {
+            k: v for k, v in kept.items() if k not in WRITTEN_WHERE_KNOWN or v or k in WHO_THEY_ARE
+        }
 
 
 class ReadErrors(Model, frozen=True, kw_only=True):
@@ -245,6 +279,31 @@ class ResolvedCase(Case, frozen=True, kw_only=True):
     def given(self) -> dict[str, float]:
         """The settings that have a value."""
         return {key: value for key, value in self.settings.items() if value is not None}
+
+
+def _check_born(born: str, age_years: float | None) -> None:
+    """Refuse a day of birth that is none, and two answers to one question."""
+    first, last = "1900-01-01", "2100-01-01"
+    try:
+        fits = first <= dt.date.fromisoformat(born).isoformat() <= last
+    except ValueError:
+        fits = False
+    if not fits:
+        raise CaseError(
+            "out-of-range",
+            f"athlete.born is {born}; allowed is a day from {first} to {last}, as 2014-05-31",
+            key="athlete.born",
+            value=born,
+            unit="day",
+            allowed=[first, last],
+        )
+    if age_years is not None:
+        raise CaseError(
+            "wrong-value",
+            "athlete.age_years and athlete.born are both given; one of them is enough",
+            key="athlete.age_years",
+            value=age_years,
+        )
 
 
 def _rest(data: dict[str, Any]) -> dict[str, Any]:

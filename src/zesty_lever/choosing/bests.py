@@ -163,6 +163,9 @@ def _bare_text(case: Case) -> str:
         sore=(),
         strength_curves={},
         measurements=(),
+        born=None,
+        age_years=None,
+        training_years=None,
     )
     plain = Case(
         athlete=bare,
@@ -176,7 +179,9 @@ def _bare_text(case: Case) -> str:
 
 def strength_of(athlete: Athlete, school: School = "even") -> Strength:
     """Strength by the athlete's bests; what can't stand is left out and said, of two of a lift the better counts."""
-    plain = athlete.changed(name="", sore=(), measurements=())
+    plain = athlete.changed(
+        name="", sore=(), measurements=(), born=None, age_years=None, training_years=None
+    )
     return _strength(json.dumps(plain.as_json(), sort_keys=True), school)
 
 

@@ -14,11 +14,21 @@ from zesty_lever.cases.loads import MassLoad
 from zesty_lever.cases.model import Case, ResolvedCase
 from zesty_lever.cases.resolve import resolve
 from zesty_lever.cases.rigging import Carrying
-from zesty_lever.coaching.gym import Gym, at_hand_kg
+from zesty_lever.choosing.places import (
+    allowed_beside,
+    case_at,
+    hurt_sides,
+    loads_on,
+    place_loaded,
+)
+from zesty_lever.coaching.gym import Gym, at_hand_kg, bars, loads_at_hand_kg, usual_gym
+from zesty_lever.coaching.numbers import Rules
+from zesty_lever.coaching.who import Hurt, Standing, Who, who_is
 from zesty_lever.exercises.catalogue import Variation, variation
 from zesty_lever.feasibility import advised, problems_of
 from zesty_lever.frozen import dataclass
 from zesty_lever.joints import BY_KEY, HIP, KNEE, LOWER_BACK, JointGroup
+from zesty_lever.messages import Kg, Lift, Message, Place, Share, message
 from zesty_lever.physics.iterate import find_increasing_root
 from zesty_lever.physics.solved import Solved
 from zesty_lever.physics.vectors import Array
@@ -29,6 +39,10 @@ if TYPE_CHECKING:
 
 AnyCase = TypeVar("AnyCase", bound=Case)
 EQUAL = {"equal:hip": HIP, "equal:knee": KNEE, "equal:lower-back": LOWER_BACK}
+# A load so little above a cap is at the cap, kg.
+NEAR_KG = 0.1
+# Repetitions of a usual set, for what a set asks of a place that hurts.
+USUAL_REPS = 8.0
 EQUAL_EFFORT = "equal-effort"
 MATCHES = ("same-load", "typical-load", "same-system", *EQUAL, EQUAL_EFFORT)
 LOAD_TOLERANCE_KG = 1e-4
@@ -44,12 +58,13 @@ class TypicalRules:
 
     ``working`` is the share of a best lift that is worked with; ``shares`` gives a variation's best as
     a share of the best high-bar back squat, where it differs from the catalogue's. ``gym``: what makes the
-    load (None: a small one). Raises `CaseError` for a share outside its range or an unknown variation.
+    load (None: a small one). ``standing``: stage, what hurts and what was done. Raises `CaseError` for a share outside its range or an unknown variation.
     """
 
     working: float = 0.7
     shares: Mapping[str, float] = field(default_factory=dict)
     gym: Gym | None = None
+    standing: Standing = field(default_factory=Standing)
 
     def __post_init__(self) -> None:
         """Refuse shares that make no working load."""
@@ -76,20 +91,148 @@ class TypicalRules:
 USUAL = TypicalRules()
 
 
-def typical_load_kg(case: Case, rules: TypicalRules = USUAL) -> tuple[float, str]:
-    """A working load that the gym can make, and the rule behind it.
+@dataclass(frozen=True)
+class Proposed:
+    """A load that may be proposed (kg; None: none may) and the rule behind it.
+
+    ``says``: what age, training, stage or pain changed, or why nothing may be proposed.
+    """
+
+    load_kg: float | None
+    rule: str
+    says: tuple[Message, ...] = ()
+
+
+def proposed_load(case: Case, rules: TypicalRules = USUAL) -> Proposed:
+    """The one answer to what load may be proposed: of a lift at its first time, in a list, on the bench.
 
     The working share of the athlete's best in this variation; else of the best that is expected of their other
     bests (where the coach has a share of the best high-bar back squat of their own, of that); else, with no best
-    known, a light load by body mass. Capped by what hands hold; the gym's next lighter load, in the range.
+    known, a light load by body mass. Capped by what hands hold; the gym's next lighter load, in the range. Less, or
+    none, for who is young, begins, comes back or begins late (`who_is`), and beside what hurts.
     """
-    chosen = variation(case.variation)
+    chosen, who = variation(case.variation), who_is(case.athlete, rules.standing)
+    why = who.why_not(chosen, rules.standing)
+    if why is not None:
+        return Proposed(None, "", (why,))
+    found = _first_load(case, chosen, who, rules) if who.careful else _plain(case, chosen, rules)
+    hurts = [hurt for hurt in rules.standing.hurts if hurt.level != "sore"]
+    return _beside_hurts(case, chosen, found, hurts, rules) if hurts else found
+
+
+def _plain(case: Case, chosen: Variation, rules: TypicalRules) -> Proposed:
+    """The load by the rule, made by the gym, for anybody."""
     low, high = chosen.load_range_kg()
     load, rule = _wanted_load_kg(case, chosen, rules)
     made = at_hand_kg(chosen.id, chosen.equipment, load, rules.gym)
     if made > load + 1e-9:
         rule = f"{rule}; the lightest there is"
-    return min(max(made, low), high), rule
+    return Proposed(min(max(made, low), high), rule)
+
+
+def _first_load(case: Case, chosen: Variation, who: Who, rules: TypicalRules) -> Proposed:
+    """A careful first load: never the gym's lightest where that is above the cap."""
+    low, high = chosen.load_range_kg()
+    if high <= 0.0:
+        return Proposed(0.0, "no load", who.says)
+    wanted, rule = _wanted_load_kg(case, chosen, rules)
+    bar_known = rules.standing.last_kg(chosen.id) is not None or bool(case.athlete.known_bests)
+    most = wanted * who.first_share
+    own = rules.standing.last_kg(chosen.id)
+    if who.returning and own is not None:
+        most = min(most, own * who.rules.return_share)
+    if who.beginner and not bar_known:
+        most = min(most, empty_bar_kg(chosen, rules))
+    in_hands = who.most_in_hands_kg(case.athlete.mass_kg)
+    if in_hands is not None:
+        # Of the young no best and no share of one is told.
+        most, rule = min(most, in_hands), "a light first load"
+    elif who.first_share < 1.0:
+        rule = f"{rule}; of that {100 * who.first_share:.0f} %"
+    fits = [
+        kg
+        for kg in loads_at_hand_kg(chosen.id, chosen.equipment, high, rules.gym)
+        if low - 1e-9 <= kg <= most + NEAR_KG
+    ]
+    if fits:
+        return Proposed(fits[-1], rule, who.says)
+    if chosen.load is not None and chosen.load.works_unloaded:
+        return Proposed(0.0, "unloaded first", who.says)
+    lightest = at_hand_kg(chosen.id, chosen.equipment, max(low, 0.5), rules.gym)
+    said = message("who.too_heavy", least=Kg(max(lightest, low)), most=Kg(round(most, 1)))
+    return Proposed(None, rule, (said, *who.says))
+
+
+def empty_bar_kg(chosen: Variation, rules: TypicalRules) -> float:
+    """The empty bar that a lift is begun with, kg; what no bar carries has no such limit."""
+    if "bar" not in chosen.equipment:
+        return float("inf")
+    gym = rules.gym or usual_gym()
+    straight = [bars()[name].mass_kg for name in gym.bars if name != "hex bar"]
+    return max(straight, default=20.0)
+
+
+def _beside_hurts(
+    case: Case,
+    chosen: Variation,
+    found: Proposed,
+    hurts: Sequence[Hurt],
+    rules: TypicalRules,
+) -> Proposed:
+    """Half the usual load where that stays far below all that the stopped lift asked of the place; else none."""
+    if found.load_kg is None:
+        return found
+    numbers = rules.standing.rules
+    here = next((h for h in hurts if h.lift == chosen.id and h.level == "stop"), None)
+    if here is not None:
+        said = message("pain.stopped", place=Place(here.place, here.side), lift=Lift(here.lift))
+        return Proposed(None, found.rule, (said,))
+    setup = case.setup
+    full = case_at(case.athlete, setup, found.load_kg)
+    touching = [h for h in hurts if touches(full, h, numbers)]
+    if not touching:
+        return found
+    low = chosen.load_range_kg()[0]
+    half = numbers.spare_start * found.load_kg
+    made = at_hand_kg(chosen.id, chosen.equipment, half, rules.gym) if half > 0.0 else 0.0
+    if made > half + 1e-9:
+        made = 0.0 if chosen.load is not None and chosen.load.works_unloaded else made
+    lighter = case_at(case.athlete, setup, max(made, low))
+    forbids, told = allowed_beside(lighter, touching, numbers, USUAL_REPS)
+    if made > half + 1e-9 and forbids is None:
+        said = message("who.too_heavy", least=Kg(made), most=Kg(round(half, 1)))
+        return Proposed(None, found.rule, (said,))
+    worst = forbids or touching[0]
+    place = Place(worst.place, worst.side)
+    numbers_told = tuple(m for h, m in told if h is worst)[:2]
+    if forbids is not None:
+        kind = "clinician" if worst.level == "clinician" else "loads" if numbers_told else "unknown"
+        said = message(f"pain.{kind}", place=place, numbers=numbers_told)
+        return Proposed(None, found.rule, (said,))
+    said = message(
+        "pain.spared", place=place, numbers=numbers_told, share=Share(numbers.spare_start)
+    )
+    return Proposed(max(made, low), found.rule, (*found.says, said))
+
+
+def touches(case: Case, hurt: Hurt, numbers: Rules) -> bool:
+    """Whether a case loads a place that hurts; what can't be worked out counts as yes."""
+    for side in hurt_sides(hurt):
+        try:
+            own = loads_on(case, hurt.place, side)
+        except CaseError:
+            return True
+        if place_loaded(own, case.athlete.mass_kg, numbers):
+            return True
+    return False
+
+
+def typical_load_kg(case: Case, rules: TypicalRules = USUAL) -> tuple[float, str]:
+    """The load that may be proposed, 0 or the lightest where none may, and the rule behind it (`proposed_load`)."""
+    found = proposed_load(case, rules)
+    return (
+        variation(case.variation).load_range_kg()[0] if found.load_kg is None else found.load_kg
+    ), found.rule
 
 
 def _wanted_load_kg(case: Case, chosen: Variation, rules: TypicalRules) -> tuple[float, str]:

@@ -91,6 +91,7 @@ def run_schema(arguments: argparse.Namespace) -> int:
     """Print a JSON Schema."""
     from zesty_lever.io.documents import ResultDocument
     from zesty_lever.log.lines import EntryLine
+    from zesty_lever.log.question import QuestionFile
     from zesty_lever.measure.marks import MarksFile
     from zesty_lever.plan.document import Plan
 
@@ -100,6 +101,7 @@ def run_schema(arguments: argparse.Namespace) -> int:
         "marks": MarksFile,
         "plan": Plan,
         "log": EntryLine,
+        "question": QuestionFile,
     }
     json.dump(msgspec.json.schema(models[arguments.which]), sys.stdout, indent=1)
     print()

@@ -7,6 +7,7 @@ import sys
 from pathlib import Path
 from typing import Any
 
+from zesty_lever.cli.advising import add_advise
 from zesty_lever.cli.choosing import add_commands, add_rules
 from zesty_lever.cli.console import OK, SOME_FAILED, STOPPED, USAGE, complain
 from zesty_lever.cli.effort import add_effort
@@ -63,11 +64,12 @@ def build_parser() -> argparse.ArgumentParser:
     roomy.add_argument("case", type=Path, metavar="CASE")
     add_commands(commands)
     add_effort(commands)
+    add_advise(commands)
     add_measure(commands)
     add_log(commands)
     add_study(commands)
     schema = commands.add_parser("schema", help="print a JSON Schema")
-    schema.add_argument("which", choices=("case", "result", "marks", "plan", "log"))
+    schema.add_argument("which", choices=("case", "result", "marks", "plan", "log", "question"))
     return parser
 
 
@@ -100,7 +102,17 @@ def _add_compare(commands: Any) -> None:
 
 def run(arguments: argparse.Namespace) -> int:
     """Carry out one sub-command and return the exit status."""
-    from zesty_lever.cli import asking, choosing, comparing, effort, log, measuring, solving, study
+    from zesty_lever.cli import (
+        advising,
+        asking,
+        choosing,
+        comparing,
+        effort,
+        log,
+        measuring,
+        solving,
+        study,
+    )
 
     commands = {
         "list": asking.run_list,
@@ -112,6 +124,7 @@ def run(arguments: argparse.Namespace) -> int:
         "shortlist": choosing.run_shortlist,
         "search": choosing.run_search,
         "effort": effort.run_effort,
+        "advise": advising.run_advise,
         "measure": measuring.run_measure,
         "log": log.run_log,
         "exposure": log.run_exposure,

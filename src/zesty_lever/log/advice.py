@@ -1,116 +1,127 @@
-"""What to load next time: stop, lighter, hold, up, in that order, with words and the entries they rest on.
+"""What to load next time: stop, lighter, choose, hold, up, start, with why and the sets it rests on.
 
-It proposes; the coach decides. Rules are data (`rules`). Loads are those that the gym can make.
+It proposes; the coach decides. One function for every screen and command. Rules are data (`coaching.numbers`). Loads
+are those that the gym can make.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import itertools
 from dataclasses import replace
 
-from zesty_lever.log.asked import Advice, Asked, day_words, made_below, reps_wanted
-from zesty_lever.log.entry import Entry
+from zesty_lever.coaching.who import NOT_FOR_THE_YOUNG, pattern_of
+from zesty_lever.exercises.catalogue import catalogue, variation
+from zesty_lever.log.asked import Advice, Asked, Question
+from zesty_lever.log.caps import capped
+from zesty_lever.log.firsts import first_back, unknown_track
+from zesty_lever.log.instead import kin_instead
+from zesty_lever.log.known import Known, known_of, watched
 from zesty_lever.log.lighter import lighter
-from zesty_lever.log.progress import held, up
-from zesty_lever.log.rules import say
-from zesty_lever.log.stopping import stopped
+from zesty_lever.log.progress import bad_running, held, up
+from zesty_lever.log.ramp import ramp_for
+from zesty_lever.log.sides import by_sides
+from zesty_lever.log.stopping import beside_hurts, cleared_here, spared_on_return, stopped
+from zesty_lever.log.stuck import choices, lighter_week
+from zesty_lever.messages import Style, message
 
-# What beginners and those who come back do.
-SIMPLE_STYLES = ("straight", "holds", "paired-minutes")
 
-
-def advise(asked: Asked) -> Advice:
-    """Advice for the next time. Never empty of words."""
-    stop = stopped(asked)
-    if stop is not None:
-        return stop
-    cares = tuple(
-        say("care_elsewhere", place=s.place, lift=s.lift, day=day_words(s.day)) for s in asked.stops
+def advise(question: Question) -> Advice:
+    """Advice for what is planned. Never without a reason. Raises `CaseError` for an unknown variation."""
+    known = known_of(question)
+    found = stopped(known) or _not_yet(known) or _of_track(known)
+    if found.action in ("stop", "choose") and found.load_kg is None:
+        return _with_week(known, found)
+    found = capped(question, known.loads_kg, known.visits, found)
+    found = beside_hurts(known, spared_on_return(known, found))
+    found = _said_who(known, found)
+    ramp = (
+        () if found.load_kg is None else ramp_for(known.entry, found.load_kg, question.typical.gym)
     )
-    if not asked.visits:
-        return _capped(asked, _with(_start(asked), cares))
-    last = asked.visits[-1]
-    found = lighter(asked) or held(asked) or up(asked)
-    found = replace(found, words=found.words + cares)
-    if found.action != "lighter":
-        found = _sides(asked, found)
-    if asked.stage in ("beginner", "back-from-injury") and asked.dose.style not in SIMPLE_STYLES:
-        found = _with(found, (say("beginner"),))
-    if not found.entries:
-        found = replace(found, entries=tuple(e.id for e in last.sets))
-    return _capped(asked, found)
+    return _with_week(known, replace(found, ramp=ramp))
 
 
-def _with(advice: Advice, words: Sequence[str]) -> Advice:
-    return replace(advice, words=(*advice.words, *words))
-
-
-def side_gap(sets: Sequence[Entry]) -> tuple[float, str] | None:
-    """How far the weaker side is behind, as a share, and which it is: by kilograms times repetitions.
-
-    None where not both sides were worked.
-    """
-    work = {
-        side: sum((e.load_kg or 1.0) * (e.reps or e.seconds or 0.0) for e in sets if e.side == side)
-        for side in ("left", "right")
-    }
-    if not all(work.values()):
+def _not_yet(known: Known) -> Advice | None:
+    """A lift or a style that is not for them yet: a choice of simpler kin."""
+    why = known.who.why_not(known.entry, known.typical.standing)
+    if why is None:
         return None
-    weak = min(work, key=lambda side: work[side])
-    strong = max(work.values())
-    return 1.0 - work[weak] / strong, weak
+    instead = kin_instead(known.question, known.typical, simpler=True)
+    return Advice("choose", None, (why, *known.who.says), instead=instead)
 
 
-def _sides(asked: Asked, found: Advice) -> Advice:
-    count = int(asked.rules.side_sessions)
-    gaps = [side_gap(visit.sets) for visit in list(asked.visits)[-count:]]
-    known = [gap for gap in gaps if gap is not None and gap[0] > asked.rules.side_gap]
-    if len(known) < count or len({weak for _, weak in known}) != 1:
-        return found
-    weak = known[-1][1]
-    strong = "right" if weak == "left" else "left"
-    last = asked.visits[-1]
-    own = [e for e in last.sets if e.side == weak]
-    words = say("sides", weak=weak, strong=strong, gap=100 * known[-1][0])
-    load = min(max(e.load_kg for e in own), found.load_kg or 0.0)
-    reps = min(e.reps for e in own)
-    return replace(
-        found,
-        action="hold",
-        words=(words, *(w for w in found.words if found.action == "hold")),
-        load_kg=load,
-        reps=(reps, max(reps, asked.dose.reps[1])) if reps else found.reps,
-        entries=tuple(e.id for visit in list(asked.visits)[-count:] for e in visit.sets),
-        side_first=weak,
+def _said_who(known: Known, found: Advice) -> Advice:
+    """One sentence for each thing of who lifts that changed the answer."""
+    style = known.planned.dose.style
+    if known.who.young and style in NOT_FOR_THE_YOUNG:
+        found = replace(found, says=(*found.says, message("who.young_style", style=Style(style))))
+    elif not known.who.may_style(style):
+        found = replace(found, says=(*found.says, message("who.simple_style", style=Style(style))))
+    missing = [said for said in known.who.says if said not in found.says]
+    return replace(found, says=(*found.says, *missing)) if known.who.careful else found
+
+
+def _of_track(known: Known) -> Advice:
+    """What the rules of this track say; another track converted, or a first load, where it was never done."""
+    if not known.visits:
+        return unknown_track(known)
+    asked = _asked(known)
+    back = first_back(known, asked)
+    if back is not None:
+        return back
+    less = lighter(asked)
+    if less is not None:
+        return less
+    if bad_running(asked) >= _stuck_after(known):
+        return choices(known.question, known.typical, asked)
+    found = held(asked) or up(asked)
+    found = by_sides(asked, found)
+    if not found.entries:
+        found = replace(found, entries=asked.last.keys)
+    return found
+
+
+def _stuck_after(known: Known) -> int:
+    """So many sessions running without a good one are enough."""
+    return int(known.question.rules.stuck_sessions)
+
+
+def _asked(known: Known) -> Asked:
+    question, rules = known.question, known.question.rules
+    return Asked(
+        known.planned.dose,
+        known.visits,
+        question.today,
+        known.who,
+        known.loads_kg,
+        known.away_days,
+        _came_back(known),
+        watched(known),
+        cleared_here(known),
+        rules,
     )
 
 
-def _start(asked: Asked) -> Advice:
-    load = asked.start_kg
-    made = None if load is None else made_below(asked.loads_kg, load)
-    rule = asked.start_rule or "by feel, light"
-    return Advice(
-        "start",
-        made if made is not None else load,
-        (say("start_known", rule=rule),),
-        reps=reps_wanted(asked),
-        seconds=asked.dose.seconds,
+def _came_back(known: Known) -> int | None:
+    """The day on which the newest break of this pattern ended; None where there was none."""
+    own = pattern_of(known.entry)
+    days = sorted(
+        {
+            s.day
+            for s in known.sessions
+            for one in s.sets
+            if one.done.setup is not None
+            and one.done.name in catalogue()
+            and pattern_of(variation(one.done.name)) == own
+        }
     )
+    ends = [
+        later
+        for earlier, later in itertools.pairwise(days)
+        if later - earlier >= known.question.rules.away_days_1
+    ]
+    return ends[-1] if ends else None
 
 
-def _capped(asked: Asked, found: Advice) -> Advice:
-    """Kept under the day's ceiling, whatever else speaks for more."""
-    most = asked.ceiling_kg
-    if most is None or found.load_kg is None or found.load_kg <= most + 1e-9:
-        return found
-    made = made_below(asked.loads_kg, most)
-    words = (*found.words, say("ceiling", kg=most))
-    if made is None:
-        return replace(
-            found,
-            action="lighter",
-            load_kg=None,
-            words=(*words, say("nothing_lighter")),
-            lighter_variation=True,
-        )
-    return replace(found, load_kg=made, words=words)
+def _with_week(known: Known, found: Advice) -> Advice:
+    week = lighter_week(known.question, known.sessions)
+    return found if week is None else replace(found, lighter_week=week)

@@ -6,14 +6,16 @@ from typing import Annotated, Literal
 
 from msgspec import Meta
 
-from zesty_lever.cases.model import Load, Setup, SorePlace
+from zesty_lever.cases.model import Load, Setup, Stage
 from zesty_lever.models import Model, at_most, quantity
-from zesty_lever.plan.document import Held, Left, Rest, Stage, Style, Tempo
+from zesty_lever.plan.document import Held, Left, Rest, Style, Tempo
 from zesty_lever.problems import CaseError
 
 __all__ = ("DoneSet", "Entry", "Fault", "Pain", "Stage")
 Side = Literal["both", "left", "right"]
-Moment = Literal["before", "during", "after", "next-day"]
+Moment = Literal["before", "during", "after", "next-day", "at-rest", "at-night"]
+# Ramp sets come before the first working set: they count in exposure, never in progress.
+DoneStyle = Literal[Style, "ramp"]
 SessionState = Literal["planned", "running", "done", "missed", "called-off"]
 # Days are whole numbers: the proleptic ordinal of the local day. Weeks start on Monday.
 Day = Annotated[int, Meta(ge=693_596, le=767_010, extra={"unit": "day"})]
@@ -30,12 +32,12 @@ class Fault(Model, frozen=True, kw_only=True):
 
 
 class Pain(Model, frozen=True, kw_only=True):
-    """Pain by place, 0 to 10, when it was felt; ``numb``: numbness or tingling. Of a set or of a session.
+    """Pain by place, 0 to 10, when it was felt; ``numb``: numb, tingling or giving way. Of a set or of a session.
 
     ``cleared_by`` and ``cleared_day``: a coach has let the athlete go on after a clinician's word.
     """
 
-    place: SorePlace
+    place: Annotated[str, Meta(min_length=1, max_length=20)]
     side: Literal["left", "right", "both"] = "both"
     score: Score
     moment: Moment = "during"
@@ -55,7 +57,7 @@ class DoneSet(Model, frozen=True, kw_only=True):
     drill: Annotated[str, at_most(60)] = ""
     item: Annotated[str, at_most(24)] = ""
     number: Annotated[int, Meta(ge=1, le=200)] = 1
-    style: Style = "straight"
+    style: DoneStyle = "straight"
     side: Side = "both"
     load_kg: Load = 0.0
     load_up_kg: Load | None = None

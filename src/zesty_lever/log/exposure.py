@@ -98,6 +98,9 @@ def case_of(done: DoneSet, body: Athlete) -> Case:
         best_loads_kg={},
         strength_curves={},
         measurements=(),
+        born=None,
+        age_years=None,
+        training_years=None,
     )
     return setup_done(done).changed(errors=None).case_for(plain).changed(frames="none")
 

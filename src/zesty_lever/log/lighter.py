@@ -2,135 +2,138 @@
 
 from __future__ import annotations
 
-from zesty_lever.log.asked import Advice, Asked, day_words, made_below, reps_wanted, wanted_reps
-from zesty_lever.log.rules import say
-from zesty_lever.log.stopping import is_stop
+from dataclasses import replace
+
+from zesty_lever.choosing.places import sides_of
+from zesty_lever.log.asked import Advice, Asked, Visit, for_dose, made_below
+from zesty_lever.messages import Day, Fault, Kg, Message, Place, Share, message
+
+Reason = tuple[float, Message, tuple[int, ...]]
 
 
 def lighter(asked: Asked) -> Advice | None:
     """The lightest of what speaks for less, with every reason."""
-    last = asked.visits[-1]
-    found: list[tuple[float, str, tuple[int, ...]]] = []
-    for rule in (_by_fault, _by_shortfall, _by_pain, _by_absence, _by_cleared_stop, _by_style):
+    found: list[Reason] = []
+    for rule in (_by_fault, _by_shortfall, _by_pain, _by_absence, _by_style):
         found += rule(asked)
+    if asked.cleared_pains:
+        share = asked.rules.lighter_share
+        found += [(share, said, asked.last.keys) for said in asked.cleared_pains]
     if not found:
         return None
-    share = max(share for share, _, _ in found)
-    base = last.load_kg
-    words = tuple(dict.fromkeys(text for _, text, _ in found))
-    ids = tuple(dict.fromkeys(i for _, _, own in found for i in own))
+    share = min(max(share for share, _, _ in found), 1.0 - asked.rules.least_share)
+    says = tuple({repr(said): said for _, said, _ in found}.values())
+    keys = tuple(dict.fromkeys(key for _, _, own in found for key in own))
+    return eased(asked, share, says, keys)
+
+
+def eased(asked: Asked, share: float, says: tuple[Message, ...], keys: tuple[int, ...]) -> Advice:
+    """The last load so much lighter, made by the gym; an unloaded lift has no share to lose."""
+    base, dose = asked.last.load_kg, asked.dose
+    if base <= 0.0:
+        said = (*says, message("advice.lighter_unloaded"))
+        return replace(for_dose("lighter", 0.0, said, dose, keys), lighter_variation=True)
     lowered = made_below(asked.loads_kg, base * (1.0 - share))
-    none_lighter = base > 0.0 and (lowered is None or lowered >= base - 1e-9)
-    if none_lighter or base == 0.0:
-        return Advice(
-            "lighter",
-            made_below(asked.loads_kg, base) if base else None,
-            (*words, say("nothing_lighter")),
-            ids,
-            reps_wanted(asked),
-            asked.dose.seconds,
-            lighter_variation=True,
-        )
-    minis = asked.dose.minis if asked.dose.style == "clusters" else None
-    return Advice(
-        "lighter", lowered, words, ids, reps_wanted(asked), asked.dose.seconds, minis=minis
+    if lowered is None or lowered >= base - 1e-9:
+        said = (*says, message("advice.nothing_lighter", load=Kg(base)))
+        return replace(for_dose("lighter", None, said, dose, keys), lighter_variation=True)
+    return for_dose(
+        "lighter", lowered, (*says, message("advice.lighter_by", share=Share(share))), dose, keys
     )
-
-
-Reason = tuple[float, str, tuple[int, ...]]
 
 
 def _by_fault(asked: Asked) -> list[Reason]:
-    last, share = asked.visits[-1], asked.rules.lighter_share
     flagged: dict[str, list[int]] = {}
-    for entry in last.sets:
-        for code in entry.flagged:
-            flagged.setdefault(code, []).append(entry.id)
+    for one in asked.last.sets:
+        for code in one.done.flagged:
+            flagged.setdefault(code, []).append(one.key)
+    day = Day(asked.last.day)
     return [
         (
-            share,
-            say(
-                "lighter_fault",
-                fault=code.replace("-", " ").capitalize(),
-                day=day_words(last.day),
-                share=100 * share,
-            ),
-            tuple(ids),
+            asked.rules.lighter_share,
+            message("advice.fault", fault=Fault(code), day=day),
+            tuple(keys),
         )
-        for code, ids in flagged.items()
+        for code, keys in flagged.items()
     ]
 
 
+def fell_short(asked: Asked, visit: Visit) -> tuple[int, ...]:
+    """Sets that fell so many repetitions short of what was asked of them that day; empty where too few did."""
+    dose, rules = visit.dose, asked.rules
+    if (
+        dose is None
+        or dose.held
+        or dose.style in ("constant-tension", "rest-pause", "paired-minutes")
+    ):
+        return ()
+    short = [s.key for s in visit.sets if s.done.reps <= dose.least_reps - rules.short_reps]
+    return tuple(short) if short and len(short) >= rules.short_sets * len(visit.sets) else ()
+
+
 def _by_shortfall(asked: Asked) -> list[Reason]:
-    if asked.dose.style in ("constant-tension", "rest-pause", "paired-minutes", "holds"):
+    short = fell_short(asked, asked.last)
+    if not short:
         return []
-    last, rules = asked.visits[-1], asked.rules
-    wanted = wanted_reps(asked)
-    short = [e for e in last.sets if e.reps <= wanted - rules.short_reps]
-    if not short or len(short) < rules.short_sets * len(last.sets):
-        return []
-    text = say(
-        "lighter_short",
+    said = message(
+        "advice.short",
         count=len(short),
-        sets=len(last.sets),
-        reps=int(rules.short_reps),
-        day=day_words(last.day),
-        share=100 * rules.lighter_share,
+        sets=len(asked.last.sets),
+        reps=int(asked.rules.short_reps),
+        day=Day(asked.last.day),
     )
-    return [(rules.lighter_share, text, tuple(e.id for e in short))]
+    return [(asked.rules.lighter_share, said, short)]
 
 
 def _by_pain(asked: Asked) -> list[Reason]:
     if len(asked.visits) < 2:
         return []
-    one, two = (
-        {p.place: e.id for e, p in visit.pains if p.score > 0} for visit in asked.visits[-2:]
-    )
-    share = asked.rules.lighter_share
+    one, two = (_hurting(visit) for visit in asked.visits[-2:])
+    keys = (*asked.visits[-2].keys, *asked.last.keys)
     return [
-        (share, say("lighter_pain", place=place, share=100 * share), (one[place], two[place]))
+        (asked.rules.lighter_share, message("advice.pain_twice", place=Place(*place)), keys)
         for place in two
         if place in one
     ]
 
 
+def _hurting(visit: Visit) -> list[tuple[str, str]]:
+    """Places that hurt in a visit, each side by itself."""
+    return list(
+        dict.fromkeys(
+            (felt.place, side)
+            for felt in visit.pains
+            if felt.score > 0
+            for side in sides_of(felt.place, felt.side)
+        )
+    )
+
+
 def _by_absence(asked: Asked) -> list[Reason]:
-    last = asked.visits[-1]
-    days = asked.today - last.day
-    share = asked.rules.away_share(days)
+    share = asked.rules.away_share(asked.away_days)
     if not share:
         return []
-    text = say("lighter_away", days=days, share=100 * share)
-    return [(share, text, tuple(e.id for e in last.sets))]
-
-
-def _by_cleared_stop(asked: Asked) -> list[Reason]:
-    """The first time since a stop was cleared."""
-    last, share = asked.visits[-1], asked.rules.lighter_share
-    found = {
-        p.place: e.id
-        for e in last.sets
-        for p in e.pains
-        if p.cleared_day is not None
-        and is_stop(p.changed(cleared_day=None), last.before.get(p.place), asked.rules)
-    }
-    return [
-        (share, say("lighter_stop", place=place, share=100 * share), (entry,))
-        for place, entry in found.items()
-    ]
+    said = message("advice.away", days=asked.away_days)
+    return [(share, said, asked.last.keys)]
 
 
 def _by_style(asked: Asked) -> list[Reason]:
-    last, rules = asked.visits[-1], asked.rules
-    share, day = rules.lighter_share, day_words(last.day)
+    last, rules = asked.last, asked.rules
+    share, day = rules.lighter_share, Day(last.day)
     if asked.dose.style == "rest-pause":
-        broke = [e for e in last.sets if e.reps < rules.rest_pause_least]
+        broke = [s for s in last.sets if s.done.reps < rules.rest_pause_least]
         return [
-            (share, say("lighter_rest_pause", reps=e.reps, day=day, share=100 * share), (e.id,))
-            for e in broke[:1]
+            (share, message("advice.rest_pause", reps=s.done.reps, day=day), (s.key,))
+            for s in broke[:1]
         ]
     if asked.dose.style == "constant-tension":
-        low = [e for e in last.sets if e.reps < rules.tension_low]
-        words = {"low": int(rules.tension_low), "share": 100 * share}
-        return [(share, say("lighter_tension", reps=e.reps, **words), (e.id,)) for e in low[:1]]
+        low = [s for s in last.sets if s.done.reps < rules.tension_low]
+        return [
+            (
+                share,
+                message("advice.tension", reps=s.done.reps, low=int(rules.tension_low)),
+                (s.key,),
+            )
+            for s in low[:1]
+        ]
     return []

@@ -6,9 +6,9 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 
 from zesty_lever.coaching.gym import rep_max_kg
 from zesty_lever.frozen import dataclass
-from zesty_lever.log.advice import side_gap
-from zesty_lever.log.asked import Visit, visits_of
 from zesty_lever.log.entry import Entry, Pain
+from zesty_lever.log.sides import side_gap
+from zesty_lever.log.tracks import RAMP
 
 MOST_REPS = 12
 
@@ -46,7 +46,30 @@ class Trend:
         )
 
 
-def best_sets(visits: Sequence[Visit]) -> Trend:
+@dataclass(frozen=True)
+class LiftDay:
+    """One session's sets of one lift, ramp sets left out."""
+
+    day: int
+    sets: tuple[Entry, ...]
+
+    @property
+    def load_kg(self) -> float:
+        """The heaviest load of the session."""
+        return max(entry.load_kg for entry in self.sets)
+
+
+def lift_days(entries: Sequence[Entry], name: str) -> list[LiftDay]:
+    """An athlete's entries of one lift by session, oldest first; ramp sets count in no progress."""
+    found: dict[int, list[Entry]] = {}
+    for entry in entries:
+        if entry.name == name and not entry.withdrawn and entry.style != RAMP:
+            found.setdefault(entry.session, []).append(entry)
+    days = [LiftDay(own[0].day, tuple(own)) for own in found.values()]
+    return sorted(days, key=lambda one: one.day)
+
+
+def best_sets(visits: Sequence[LiftDay]) -> Trend:
     """The best set of each session as an estimated one-repetition maximum: both formulas as a band (kg)."""
     points = []
     for visit in visits:
@@ -61,13 +84,13 @@ def best_sets(visits: Sequence[Visit]) -> Trend:
     return Trend("Best set, as an estimated maximum", "kg", tuple(points))
 
 
-def loads(visits: Sequence[Visit]) -> Trend:
+def loads(visits: Sequence[LiftDay]) -> Trend:
     """The heaviest and the lightest load of each session, kg."""
     points = [Point(v.day, v.load_kg, min(e.load_kg for e in v.sets), v.load_kg) for v in visits]
     return Trend("Load", "kg", tuple(points))
 
 
-def seconds_held(visits: Sequence[Visit]) -> Trend:
+def seconds_held(visits: Sequence[LiftDay]) -> Trend:
     """The longest hold of each session, s."""
     points = [
         Point(v.day, most, most, most)
@@ -87,7 +110,7 @@ def pains(found: Iterable[tuple[int, Pain]], place: str) -> Trend:
     return Trend(f"Pain, {place}", "of 10", tuple(points))
 
 
-def gaps(visits: Sequence[Visit]) -> Trend:
+def gaps(visits: Sequence[LiftDay]) -> Trend:
     """How far the weaker side is behind, %; plus: the left one is weaker."""
     points = []
     for visit in visits:
@@ -113,7 +136,7 @@ def lifts_of(entries: Sequence[Entry]) -> list[str]:
     return sorted(count, key=lambda name: (-len(count[name]), name))
 
 
-LIFT_TRENDS: Mapping[str, Callable[[Sequence[Visit]], Trend]] = {
+LIFT_TRENDS: Mapping[str, Callable[[Sequence[LiftDay]], Trend]] = {
     "best set": best_sets,
     "load": loads,
     "hold": seconds_held,
@@ -160,7 +183,7 @@ def against_last(entries: Sequence[Entry], session: int) -> list[Compared]:
     own = [e for e in entries if e.session == session]
     found = []
     for entry in own:
-        visits = [v for v in visits_of(entries, entry.name) if v.sets[0].session != session]
+        visits = [v for v in lift_days(entries, entry.name) if v.sets[0].session != session]
         earlier = [v for v in visits if v.day <= entry.day]
         then = None
         if earlier:

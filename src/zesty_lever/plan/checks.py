@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 
+from zesty_lever.cases.model import Stage
 from zesty_lever.choosing.loading import USUAL, TypicalRules
 from zesty_lever.exercises.catalogue import Variation, catalogue
 from zesty_lever.frozen import dataclass
-from zesty_lever.plan.document import WEEKDAYS, Block, Item, Session, Stage, Week
+from zesty_lever.plan.document import WEEKDAYS, Block, Item, Session, Week
 from zesty_lever.plan.doses import each_side, on_back
 from zesty_lever.plan.drills import drills
 from zesty_lever.plan.loads import load_not_made

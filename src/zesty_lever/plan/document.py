@@ -34,7 +34,6 @@ BlockKind = Literal["warm-up", "main", "assistance", "finisher", "cool-down"]
 BLOCK_KINDS: tuple[BlockKind, ...] = get_args(BlockKind)
 LoadRule = Literal["kg", "share-of-best", "typical", "advised", "by-feel"]
 LOAD_RULES: tuple[LoadRule, ...] = get_args(LoadRule)
-Stage = Literal["beginner", "usual", "advanced", "back-from-injury"]
 DoseSide = Literal["both", "left", "right", "each"]
 Reps = Annotated[int, Meta(ge=1, le=100, extra={"unit": "repetitions"})]
 # Repetitions in reserve, half steps: 0 nothing left, 5 five or more.
@@ -74,6 +73,8 @@ class Item(Model, frozen=True, kw_only=True):
     effort_left: Left | None = None
     note: Annotated[str, at_most(300)] = ""
     locked: bool = False
+    # One heavy set before lighter ones of the same lift: it goes its own way.
+    top_set: bool = False
     why: Annotated[tuple[Annotated[str, at_most(300)], ...], at_most(12)] = ()
     mini_reps: Annotated[int, Meta(ge=1, le=20, extra={"unit": "repetitions"})] | None = None
     minis: Annotated[int, Meta(ge=1, le=20, extra={"unit": "mini-sets"})] | None = None

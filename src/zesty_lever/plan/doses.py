@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from zesty_lever.cases.model import Setup
+from zesty_lever.cases.model import Setup, Stage
 from zesty_lever.exercises.catalogue import Variation, variation
-from zesty_lever.plan.document import Block, BlockKind, Item, Stage, Style
+from zesty_lever.plan.document import Block, BlockKind, Item, Style
 from zesty_lever.plan.drills import Drill, drills
 
 HOLD = "straight-leg-heel-elevated-hold"

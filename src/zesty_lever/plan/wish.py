@@ -7,10 +7,10 @@ from typing import Annotated, Any, Literal
 import msgspec
 from msgspec import Meta
 
-from zesty_lever.cases.model import Athlete, School
+from zesty_lever.cases.model import Athlete, School, Stage
 from zesty_lever.choosing.wishes import Ceiling, Wish
 from zesty_lever.models import Model, at_most, quantity, read
-from zesty_lever.plan.document import Item, Stage
+from zesty_lever.plan.document import Item
 from zesty_lever.problems import CaseError
 
 WISH_FORMAT = "zesty-lever-wish/1"

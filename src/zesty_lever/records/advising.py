@@ -1,26 +1,33 @@
-"""Advice from the records: what was done of a lift, open stops, loads of the gym, put together for the rules."""
+"""Advice from the records: what was done of every lift, what hurt, what was asked, put together for the rules."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import field, replace
+from functools import cached_property
 
+from zesty_lever.cases.model import Setup
 from zesty_lever.choosing.loading import USUAL, TypicalRules
-from zesty_lever.coaching.gym import at_hand_kg, loads_at_hand_kg
+from zesty_lever.coaching.gym import at_hand_kg
+from zesty_lever.coaching.numbers import Rules, usual_rules
+from zesty_lever.coaching.who import Standing
 from zesty_lever.exercises.catalogue import catalogue, variation
 from zesty_lever.frozen import dataclass
 from zesty_lever.log.advice import advise
-from zesty_lever.log.asked import Advice, Asked, Dose, OpenStop, visits_of
+from zesty_lever.log.asked import Advice, Dose, Felt, PastSession, Planned, Question, SetDone
 from zesty_lever.log.entry import Entry, Pain
-from zesty_lever.log.exposure import COUNTED, case_of, rep_loads
-from zesty_lever.log.rules import Rules, say, usual_rules
-from zesty_lever.log.stopping import is_stop
+from zesty_lever.log.known import standing_of
+from zesty_lever.log.pains import level_of, open_hurts
+from zesty_lever.messages import Share, message
 from zesty_lever.plan.document import Item, Session, Style
 from zesty_lever.plan.loads import working_load
 from zesty_lever.problems import CaseError
+from zesty_lever.records.documents import SessionRow
 from zesty_lever.records.people import Person
 
-JOINT_OF = {"hip": "hip", "knee": "knee", "lower back": "lumbosacral"}
+# So far back advice looks, the same wherever it is asked.
+HISTORY_DAYS = 182
+PainRow = tuple[int, int, int, int | None, Pain]
 
 
 @dataclass(frozen=True)
@@ -35,119 +42,154 @@ class Stop:
 
 @dataclass(frozen=True)
 class History:
-    """What is known of an athlete when advice is asked: entries, pains before sessions, open stops."""
+    """What is known of an athlete when advice is asked: entries, sessions with what was asked, pains, open stops."""
 
     person: Person
     entries: Sequence[Entry]
-    before: Mapping[int, Mapping[str, int]] = field(default_factory=dict)
+    pains: Sequence[PainRow] = ()
     stops: Sequence[Stop] = ()
     rules: Rules = field(default_factory=usual_rules)
     typical: TypicalRules = USUAL
+    rows: Sequence[SessionRow] = ()
 
     @classmethod
     def of(
         cls,
         person: Person,
         entries: Sequence[Entry],
-        pains: Sequence[tuple[int, int, int, int | None, Pain]],
+        pains: Sequence[PainRow],
         rules: Rules | None = None,
         typical: TypicalRules = USUAL,
+        rows: Sequence[SessionRow] = (),
     ) -> History:
-        """Put together from rows of the log; ``pains`` as `entries.pains_of` gives them."""
+        """Put together from rows of the log; ``pains`` as `entries.pains_of` gives them, ``rows`` the sessions."""
         own = rules or usual_rules()
-        before: dict[int, dict[str, int]] = {}
-        for _, _, session, _, pain in pains:
-            if pain.moment == "before":
-                before.setdefault(session, {})[pain.place] = pain.score
         names = {entry.id: entry.name for entry in entries}
         stops = [
             Stop(pain, day, names.get(entry or 0, ""), session)
             for _, day, session, entry, pain in pains
             if pain.cleared_day is None
-            and is_stop(
-                pain,
-                None if pain.moment == "before" else before.get(session, {}).get(pain.place),
-                own,
-            )
+            and level_of(felt_of(pain), _before(pains, session, pain), own)
+            in ("clinician", "stop", "rise")
         ]
-        return cls(person, entries, before, stops, own, typical)
+        return cls(person, entries, pains, stops, own, typical, rows)
+
+    @cached_property
+    def sessions(self) -> tuple[PastSession, ...]:
+        """Every session of the past in order, with what was asked of each set that day."""
+        by_id = {row.id: row for row in self.rows}
+        sets: dict[int, list[Entry]] = {}
+        for entry in self.entries:
+            sets.setdefault(entry.session, []).append(entry)
+        felt: dict[int, list[Felt]] = {}
+        days: dict[int, int] = {}
+        for _, day, session, entry_id, pain in self.pains:
+            days.setdefault(session, day)
+            if entry_id is None:
+                felt.setdefault(session, []).append(felt_of(pain))
+        for session, own in sets.items():
+            days[session] = own[0].day
+        order = {row.id: (row.day, row.order) for row in self.rows}
+        found = [
+            _past(session, day, by_id.get(session), sets.get(session, ()), felt.get(session, ()))
+            for session, day in days.items()
+        ]
+        return tuple(sorted(found, key=lambda s: (s.day, order.get(s.key, (0, 0)), s.key)))
+
+    def standing(self, today: int) -> Standing:
+        """How the athlete stands on a day, for every list and every load that is chosen outside a plan."""
+        past = [s for s in self.sessions if s.day <= today]
+        hurts = [hurt for hurt, _ in open_hurts(past, self.person.body, self.rules)]
+        return standing_of(self.person.stage, past, hurts, today, self.rules)
+
+
+def felt_of(pain: Pain) -> Felt:
+    """A pain of the records as it was felt."""
+    cleared = pain.cleared_day is not None
+    return Felt(pain.place, pain.side, pain.score, pain.moment, pain.numb, cleared)
+
+
+def _before(pains: Sequence[PainRow], session: int, pain: Pain) -> int | None:
+    """The score of a place before a session; None where it was not told."""
+    scores = [
+        p.score
+        for _, _, own, _, p in pains
+        if own == session
+        and p.moment == "before"
+        and p.place == pain.place
+        and (p.side == pain.side or "both" in (p.side, pain.side))
+    ]
+    return min(scores, default=None)
+
+
+def _past(
+    session: int,
+    day: int,
+    row: SessionRow | None,
+    own: Sequence[Entry],
+    felt: Sequence[Felt],
+) -> PastSession:
+    asked: dict[str, Dose] = {}
+    if row is not None:
+        for block, item in row.session.listed():
+            if item.setup is not None:
+                asked[item.key] = Dose.of(item, block.style, block.rounds)
+    sets = tuple(
+        SetDone(entry.id, entry.done, asked.get(entry.item), tuple(felt_of(p) for p in entry.pains))
+        for entry in own
+    )
+    rating, deload = (None, False) if row is None else (row.rating, row.session.deload)
+    return PastSession(session, day, sets, tuple(felt), rating, deload)
+
+
+def question_for(
+    item: Item,
+    style: Style,
+    history: History,
+    today: int,
+    ceiling_kg: float | None = None,
+    rounds: int = 1,
+) -> Question:
+    """The question that a planned item is. Raises `CaseError` for a drill or an unknown variation."""
+    if item.setup is None:
+        raise CaseError("wrong-value", "a drill has no load to advise", key="drill")
+    variation(item.setup.variation)
+    start = None
+    if item.load_rule in ("kg", "share-of-best"):
+        load, rule = working_load(item, history.person.body, history.typical)
+        start = None if load is None else (load, rule)
+    worked = item.side if item.side in ("left", "right") else "both"
+    setup = Setup(
+        variation=item.setup.variation,
+        school=item.setup.school,
+        settings=item.setup.settings,
+        loads=item.setup.loads,
+        travel=item.setup.travel,
+        style=item.setup.style,
+    )
+    return Question(
+        history.person.body,
+        Planned(setup, Dose.of(item, style, rounds), worked, start),
+        history.sessions,
+        today,
+        history.person.stage,
+        (),
+        history.typical,
+        history.rules,
+        ceiling_kg,
+    )
 
 
 def advice_for(
-    item: Item, style: Style, history: History, today: int, ceiling_kg: float | None = None
+    item: Item,
+    style: Style,
+    history: History,
+    today: int,
+    ceiling_kg: float | None = None,
+    rounds: int = 1,
 ) -> Advice:
     """Advice for a planned item. Raises `CaseError` for a drill or an unknown variation."""
-    if item.setup is None:
-        raise CaseError("wrong-value", "a drill has no load to advise", key="drill")
-    name = item.setup.variation
-    entry = variation(name)
-    high = entry.load_range_kg()[1]
-    loads = loads_at_hand_kg(entry.id, entry.equipment, high, history.typical.gym) if high else ()
-    visits = visits_of([e for e in history.entries if e.day <= today], name, history.before)
-    start, rule = working_load(
-        item.changed(load_rule="typical" if item.load_rule == "advised" else item.load_rule),
-        history.person.body,
-        history.typical,
-    )
-    asked = Asked(
-        Dose.of(item, style),
-        visits,
-        today,
-        loads,
-        history.person.stage,
-        _stops_for(name, visits[-1].load_kg if visits else start or 0.0, history),
-        ceiling_kg,
-        start,
-        rule,
-        history.rules,
-    )
-    return advise(asked)
-
-
-def _stops_for(name: str, load_kg: float, history: History) -> list[OpenStop]:
-    """Stops in other lifts, each with whether this lift loads the place as much or more."""
-    found = []
-    # Of several stops of one place in one lift the newest is told.
-    newest = {(s.pain.place, s.lift): s for s in history.stops if s.lift != name}
-    for stop in newest.values():
-        here = True
-        lift = variation_name(stop.lift) if stop.lift else ""
-        if stop.lift and not stop.pain.numb:
-            here = _loads_as_much(name, load_kg, stop, history)
-        found.append(OpenStop(stop.pain.place, lift, stop.day, here))
-    return found
-
-
-def variation_name(name: str) -> str:
-    """A lift's name in a sentence."""
-    known = catalogue().get(name)
-    return name if known is None else known.name.lower()
-
-
-def _loads_as_much(name: str, load_kg: float, stop: Stop, history: History) -> bool:
-    """Whether a lift's peak at the sore joint is at least that of the stopped one; unknown counts as yes."""
-    joint = JOINT_OF.get(stop.pain.place)
-    if joint is None:
-        return False
-    done = next((e for e in reversed(history.entries) if e.name == stop.lift), None)
-    own = next((e for e in reversed(history.entries) if e.name == name), None)
-    if done is None:
-        return True
-    from zesty_lever.cases.model import Setup
-    from zesty_lever.log.entry import DoneSet
-
-    asked = own.done if own is not None else DoneSet(setup=Setup(variation=name), reps=1)
-    try:
-        cases = [
-            case_of(one, history.person.body) for one in (asked.changed(load_kg=load_kg), done.done)
-        ]
-    except CaseError:
-        return True
-    mine, theirs = rep_loads(cases)
-    if mine.problem or theirs.problem:
-        return True
-    rows = [i for i, j in enumerate(COUNTED) if j.startswith(joint)]
-    return bool(mine.peak_Nm[rows].max() >= theirs.peak_Nm[rows].max())
+    return advise(question_for(item, style, history, today, ceiling_kg, rounds))
 
 
 def advices(
@@ -159,7 +201,7 @@ def advices(
         if item.setup is None or item.setup.variation not in catalogue():
             continue
         most = (ceilings or {}).get(item.key)
-        advice = advice_for(item, block.style, history, today, most)
+        advice = advice_for(item, block.style, history, today, most, block.rounds)
         found[item.key] = _lightened(advice, item, history) if session.deload else advice
     return found
 
@@ -170,13 +212,13 @@ def _lightened(advice: Advice, item: Item, history: History) -> Advice:
         return advice
     entry, share = variation(item.setup.variation), history.rules.deload_load
     load = at_hand_kg(entry.id, entry.equipment, share * advice.load_kg, history.typical.gym)
-    words = say("deload", share=100 * share)
+    said = message("advice.deload", share=Share(share))
     return replace(
         advice,
         action="lighter",
         load_kg=min(load, advice.load_kg),
         reps=item.reps,
-        words=(words, *advice.words),
+        says=(said, *advice.says),
     )
 
 
@@ -187,7 +229,7 @@ def with_advice(session: Session, advised: Mapping[str, Advice]) -> Session:
         items = []
         for item in block.items:
             advice = advised.get(item.key)
-            if advice is None or item.load_rule != "advised" or advice.action == "stop":
+            if advice is None or item.load_rule != "advised" or advice.action in ("stop", "choose"):
                 items.append(item)
                 continue
             items.append(

@@ -16,19 +16,26 @@ SAME_KG = 1e-6
 
 
 def keep_decisions(
-    store: Store, advised: Mapping[str, Advice], done: Sequence[Entry], by: str
+    store: Store,
+    advised: Mapping[str, Advice],
+    done: Sequence[Entry],
+    by: str,
+    words: Mapping[str, str],
 ) -> int:
-    """Keep a row for every item whose first set was done with another load than advised; how many."""
+    """Keep a row for every item whose first working set was done with another load than advised; how many.
+
+    ``words``: what was advised, by item, as it was read.
+    """
     first: dict[str, Entry] = {}
     for entry in done:
-        if entry.setup is not None:
+        if entry.setup is not None and entry.style != "ramp":
             first.setdefault(entry.item, entry)
     rows = []
     for item, entry in first.items():
         advice = advised.get(item)
         if advice is None:
             continue
-        differs = advice.action == "stop" or (
+        differs = advice.action in ("stop", "choose") or (
             advice.load_kg is not None and abs(advice.load_kg - entry.load_kg) > SAME_KG
         )
         if differs:
@@ -42,7 +49,7 @@ def keep_decisions(
                     "variation": entry.name,
                     "advised_kg": advice.load_kg,
                     "taken_kg": entry.load_kg,
-                    "words": " ".join(advice.words),
+                    "words": words.get(item, ""),
                     "by": by[:8],
                 }
             )

@@ -238,8 +238,12 @@ def add_pain(store: Store, athlete: int, session: int, day: int, pain: Pain) -> 
         connection.execute(sa.insert(t.pain).values(_pain_row(pain, athlete, session, day, None)))
 
 
-def clear_pains(store: Store, athlete: int, place: str, by: str, day: int) -> int:
-    """Let an athlete go on after a clinician's word; how many entries of pain were cleared.
+def clear_pains(
+    store: Store, athlete: int, place: str, by: str, day: int, side: str = "both"
+) -> int:
+    """Let an athlete go on after a clinician's word on a place; how many entries of pain were cleared.
+
+    ``side`` left or right clears that side alone: what was told of both stays open.
 
     Raises `CaseError` without initials: a clearing has to say who.
     """
@@ -255,6 +259,7 @@ def clear_pains(store: Store, athlete: int, place: str, by: str, day: int) -> in
                 t.pain.c.place == place,
                 t.pain.c.cleared_day.is_(None),
                 t.pain.c.day <= day,
+                *([] if side == "both" else [t.pain.c.side == side]),
             )
             .values(cleared_by=by.strip()[:40], cleared_day=day)
         )
@@ -286,7 +291,26 @@ def log_of(
         rows = connection.execute(query).all()
         if not rows:
             return []
-        return entries_from(connection, rows, athlete=athlete, days=days, session=session)
+        found = entries_from(connection, rows, athlete=athlete, days=days, session=session)
+        return in_place(connection, found)
+
+
+def in_place(connection: sa.Connection, found: Sequence[Entry]) -> list[Entry]:
+    """Entries in the order in which their sets were done: a correction stands where the corrected set stood."""
+    if all(entry.replaces is None for entry in found):
+        return list(found)
+    sessions = {entry.session for entry in found if entry.replaces is not None}
+    query = sa.select(t.entry.c.id, t.entry.c.replaces, t.entry.c.at_ms)
+    rows = connection.execute(query.where(t.entry.c.session.in_(sessions))).all()
+    known = {row.id: row for row in rows}
+
+    def done_ms(entry: Entry) -> int:
+        before, at_ms = entry.replaces, entry.at_ms
+        while before is not None and before in known:
+            at_ms, before = known[before].at_ms, known[before].replaces
+        return at_ms
+
+    return sorted(found, key=lambda e: (e.day, done_ms(e), e.number, e.id))
 
 
 def entries_from(

@@ -10,7 +10,7 @@ from typing import Any
 import sqlalchemy as sa
 
 from zesty_lever import clock
-from zesty_lever.cases.model import Athlete
+from zesty_lever.cases.model import WHO_THEY_ARE, Athlete
 from zesty_lever.cases.parse import athlete_from
 from zesty_lever.frozen import dataclass
 from zesty_lever.log.entry import Stage
@@ -30,6 +30,7 @@ STRENGTH_ONLY = (
     "sore",
     "school",
     "measurements",
+    *WHO_THEY_ARE,
 )
 
 

@@ -7,16 +7,16 @@ from dataclasses import field, replace
 
 from zesty_lever.cases.model import Athlete
 from zesty_lever.choosing.loading import USUAL, TypicalRules
+from zesty_lever.coaching.numbers import Rules
 from zesty_lever.frozen import dataclass
 from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.log.asked import Decision
 from zesty_lever.log.entry import Entry, Pain
 from zesty_lever.log.exposure import HARD_SHARE, REFERENCE, Exposure, Reference, reference_of
-from zesty_lever.log.rules import Rules
 from zesty_lever.log.weeks import Against, against_last_four
 from zesty_lever.problems import CaseError
 from zesty_lever.records import sums
-from zesty_lever.records.advising import History, Stop
+from zesty_lever.records.advising import HISTORY_DAYS, History, Stop
 from zesty_lever.records.deciding import decisions_of
 from zesty_lever.records.documents import (
     PlanRow,
@@ -274,20 +274,23 @@ def log_view(
     reference = given.reference_for(person.body)
     this = sums.week_of(today)
     days = (7 * (this - weeks + 1) + 1, today)
-    every = log_of(store, person.id, days=days, replaced=True)
-    gone = {e.replaces for e in every if e.replaces is not None}
-    entries = [e for e in every if e.id not in gone and not e.withdrawn]
+    whole = log_of(store, person.id, days=(today - HISTORY_DAYS, today), replaced=True)
+    gone = {e.replaces for e in whole if e.replaces is not None}
+    known = [e for e in whole if e.id not in gone and not e.withdrawn]
+    every = [e for e in whole if e.day >= days[0]]
+    entries = [e for e in known if e.day >= days[0]]
     pains = pains_of(store, person.id)
     by_week: dict[int, dict[str, Exposure]] = {}
     for one in sums.sums(store, person.id, days, reference):
         own = by_week.setdefault(one.week, {})
         own[one.direction] = own.get(one.direction, Exposure()) + one.exposure
-    history = History.of(person, entries, pains, given.rules, given.typical)
+    rows = sessions_of(store, person.id, (today - HISTORY_DAYS, today + 60))
+    history = History.of(person, known, pains, given.rules, given.typical, rows)
     return LogView(
         person,
         tuple(entries),
         tuple(every),
-        tuple(sessions_of(store, person.id, (days[0], today + 60))),
+        tuple(row for row in rows if row.day >= days[0]),
         tuple((day, pain) for _, day, _, _, pain in pains),
         by_week,
         history,

@@ -12,7 +12,7 @@ from PySide6.QtCore import QMarginsF, QPointF, QRectF, QSizeF, Qt
 from PySide6.QtGui import QColor, QPageLayout, QPageSize, QPainter, QPdfWriter, QPen
 
 from zesty_lever.analysis import Result, analyse
-from zesty_lever.cases.model import Athlete
+from zesty_lever.cases.model import Athlete, Stage
 from zesty_lever.choosing.loading import USUAL, TypicalRules
 from zesty_lever.coaching.cues import cues_of
 from zesty_lever.coaching.gym import usual_gym
@@ -20,7 +20,7 @@ from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.frozen import dataclass
 from zesty_lever.log.exposure import case_of
 from zesty_lever.log.predicted import set_planned
-from zesty_lever.plan.document import Block, Item, Session, Stage
+from zesty_lever.plan.document import Block, Item, Session
 from zesty_lever.plan.drills import drills
 from zesty_lever.plan.loads import working_load
 from zesty_lever.plan.steps import Step, steps_of, tempo_words

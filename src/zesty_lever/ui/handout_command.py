@@ -61,8 +61,8 @@ def _sheets(arguments: argparse.Namespace) -> list[Handout]:
 
 
 def _of_session(store: Store, session: int, today: int) -> Handout:
-    from zesty_lever.records.advising import History, advices, with_advice
-    from zesty_lever.records.documents import session_row
+    from zesty_lever.records.advising import HISTORY_DAYS, History, advices, with_advice
+    from zesty_lever.records.documents import session_row, sessions_of
     from zesty_lever.records.entries import log_of, pains_of
     from zesty_lever.records.people import person
 
@@ -70,6 +70,12 @@ def _of_session(store: Store, session: int, today: int) -> Handout:
     if row is None:
         raise CaseError("unknown-session", f"the records have no session {session}", key="session")
     who = person(store, row.athlete)
-    history = History.of(who, log_of(store, row.athlete), pains_of(store, row.athlete))
+    days = (today - HISTORY_DAYS, today)
+    history = History.of(
+        who,
+        log_of(store, row.athlete, days=days),
+        pains_of(store, row.athlete),
+        rows=sessions_of(store, row.athlete, days),
+    )
     ready = with_advice(row.session, advices(row.session, history, today))
     return Handout(who.body, ready, row.day, stage=who.stage)

@@ -129,7 +129,7 @@ class Register(QObject):
 
     def settings(self) -> Settings:
         """What the coach has set, for advice and counting."""
-        from zesty_lever.log.rules import rules_with
+        from zesty_lever.coaching.numbers import rules_with
         from zesty_lever.records.views import Settings
 
         bench = self._bench()

@@ -13,6 +13,7 @@ from zesty_lever.plan.document import Item
 from zesty_lever.records.documents import SessionRow
 from zesty_lever.ui.kit.controls import Wrapped, note, push_button, scrolled_column
 from zesty_lever.ui.kit.theme import font
+from zesty_lever.wording.messages import told as sentences
 from zesty_lever.wording.records import advice_words, day_short, decision_words, exercise_words
 
 
@@ -80,7 +81,7 @@ class NextPanel(QWidget):
         told.setFont(font(13, bold=True))
         row.addWidget(told)
         column.addLayout(row)
-        why = Wrapped(" ".join([*advice.words, decided]).strip(), wordWrap=True)
+        why = Wrapped(" ".join([*sentences(advice), decided]).strip(), wordWrap=True)
         why.setTextFormat(Qt.TextFormat.PlainText)
         why.setFont(font(12))
         column.addWidget(why)

@@ -6,9 +6,9 @@ from PySide6.QtCore import QSignalBlocker, Signal
 from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QGridLayout, QWidget
 
 from zesty_lever.bench import edits
+from zesty_lever.coaching.numbers import rule_names, rule_range, rules_with
 from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.log.exposure import HARD_SHARE, REFERENCE
-from zesty_lever.log.rules import rule_names, rule_range, rules_with
 from zesty_lever.ui.kit.form_button import FormButton
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session

@@ -16,8 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from zesty_lever.joints import COACH_JOINTS
-from zesty_lever.log.asked import visits_of
-from zesty_lever.log.trends import LIFT_TRENDS, Trend, lifts_of, pains, weekly
+from zesty_lever.log.trends import LIFT_TRENDS, Trend, lift_days, lifts_of, pains, weekly
 from zesty_lever.records.views import LogView
 from zesty_lever.ui.kit.controls import Wrapped, picker, push_button
 from zesty_lever.ui.kit.theme import Theme, font
@@ -116,7 +115,7 @@ class TrendsPanel(QWidget):
         if view is None or key is None:
             return None
         if which in OF_LIFTS:
-            return LIFT_TRENDS[OF_LIFTS[which]](visits_of(view.entries, key))
+            return LIFT_TRENDS[OF_LIFTS[which]](lift_days(view.entries, key))
         if which == PAIN:
             return pains(view.pains, key)
         totals = {week: view.week_total(week) for week in view.weeks}

@@ -14,11 +14,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from zesty_lever.cases.model import Stage
 from zesty_lever.choosing.wishes import WISHES
 from zesty_lever.exercises.search import kinds_of_equipment
 from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.models import read
-from zesty_lever.plan.document import WEEKDAYS, Session, Stage
+from zesty_lever.plan.document import WEEKDAYS, Session
 from zesty_lever.plan.wish import Day, DayCeiling, Locked, WeekWish
 from zesty_lever.problems import CaseError
 from zesty_lever.ui.kit.controls import heading, note, picker, push_button

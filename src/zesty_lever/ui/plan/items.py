@@ -12,6 +12,7 @@ from zesty_lever.log.asked import Advice
 from zesty_lever.plan.document import Session
 from zesty_lever.ui.kit.controls import plain_tip
 from zesty_lever.ui.kit.theme import font
+from zesty_lever.wording.messages import told
 from zesty_lever.wording.records import BLOCK_WORDS, advice_words, dose_words, exercise_words
 
 KEY = Qt.ItemDataRole.UserRole
@@ -59,8 +60,8 @@ class ItemList(QListWidget):
                         words += f"  \N{RIGHTWARDS ARROW} {advice_words(advice)}"
                     line = QListWidgetItem(words + ("  (locked)" if item.locked else ""))
                     line.setData(KEY, item.key)
-                    told = [*item.why, *(advice.words if advice is not None else ())]
-                    line.setToolTip(plain_tip(". ".join(told)) if told else "")
+                    why = [*item.why, *(told(advice) if advice is not None else ())]
+                    line.setToolTip(plain_tip(". ".join(why)) if why else "")
                     self.addItem(line)
                     if chosen is None or item.key == key:
                         chosen = line

@@ -42,6 +42,7 @@ from zesty_lever.ui.plan.papers import PlanPapers
 from zesty_lever.ui.plan.pick import ExercisePick
 from zesty_lever.ui.plan.side_panel import SidePanel
 from zesty_lever.ui.session import Session as Bench
+from zesty_lever.wording.messages import told
 
 
 class PlanScreen(Screen):
@@ -298,7 +299,7 @@ class PlanScreen(Screen):
             button.setEnabled(item is not None and not self.desk.locked)
         advice = self.advised.get(key)
         reasons = [] if item is None else list(item.why)
-        reasons += [] if advice is None else list(advice.words)
+        reasons += [] if advice is None else told(advice)
         self.side.show_why(reasons, self.desk.plan.unmet)
 
     def _count(self, view: PlanView, chosen: Session | None) -> None:

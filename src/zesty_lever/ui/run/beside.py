@@ -20,6 +20,7 @@ from zesty_lever.ui.paint.figure import paint_figure, paint_floor, paint_surface
 from zesty_lever.ui.paint.lines import paint_lines
 from zesty_lever.ui.paint.view import View
 from zesty_lever.ui.run.runs import Running, Runs
+from zesty_lever.wording.messages import told as sentences
 from zesty_lever.wording.records import (
     advice_words,
     exercise_words,
@@ -130,7 +131,7 @@ class Beside(QWidget):
             told["Last time"] = "\n".join(_last(now, step))
             advice = now.advised.get(step.item.key)
             if advice is not None:
-                told["Advice"] = f"{advice_words(advice)}. {' '.join(advice.words)}"
+                told["Advice"] = f"{advice_words(advice)}. {' '.join(sentences(advice))}"
         elif known is not None:
             told["Cue"] = step.item.note or known.cue
         after = run.next_work

@@ -17,9 +17,9 @@ from zesty_lever.log.entry import DoneSet, Entry, Pain
 from zesty_lever.log.running import Run
 from zesty_lever.records.documents import SessionRow
 from zesty_lever.ui.session import Session
+from zesty_lever.wording.messages import told
 
 MOST_RUNNING = 8
-LAST_WITHIN_DAYS = 180
 
 
 @dataclass(frozen=True)
@@ -298,6 +298,7 @@ class Runs(QObject):
         now = self.now
         if now is None:
             return
+        words = {key: " ".join(told(advice)) for key, advice in now.advised.items()}
         row, by, ended = now.row, self.session.bench.initials, self.register.now_ms()
         del self.all[self.at]
         self.at = min(self.at, max(len(self.all) - 1, 0))
@@ -313,7 +314,7 @@ class Runs(QObject):
                 "rating": rating,
             }
             save_session(store, fresh, by, **more)
-            keep_decisions(store, now.advised, now.run.done, by)
+            keep_decisions(store, now.advised, now.run.done, by, words)
             self.register.journal.acknowledged([], ended=[row.id])
 
         self.register.write(work)
@@ -334,10 +335,10 @@ def _opened(
     journal: Any,
 ) -> Running | None:
     """The session to run (in the worker); None where nothing is planned."""
-    from zesty_lever.log.asked import visits_of
+    from zesty_lever.log.trends import lift_days
     from zesty_lever.plan.loads import working_load
     from zesty_lever.problems import CaseError
-    from zesty_lever.records.advising import History, advices, with_advice
+    from zesty_lever.records.advising import HISTORY_DAYS, History, advices, with_advice
     from zesty_lever.records.documents import save_session, session_row, sessions_of
     from zesty_lever.records.entries import log_of, pains_of
     from zesty_lever.records.people import person
@@ -352,11 +353,16 @@ def _opened(
     if row is None:
         return None
     who = person(store, row.athlete)
-    entries = log_of(store, row.athlete, days=(today - LAST_WITHIN_DAYS, today + 7))
+    entries = log_of(store, row.athlete, days=(today - HISTORY_DAYS, today + 7))
     own = [e for e in entries if e.session == row.id]
     before = [e for e in entries if e.session != row.id]
     history = History.of(
-        who, before, pains_of(store, row.athlete), settings.rules, settings.typical
+        who,
+        before,
+        pains_of(store, row.athlete),
+        settings.rules,
+        settings.typical,
+        sessions_of(store, row.athlete, (today - HISTORY_DAYS, today)),
     )
     advised = advices(row.session, history, today)
     if row.state == "planned":
@@ -376,7 +382,7 @@ def _opened(
     names = {item.name for _, item in row.session.listed() if item.setup is not None}
     last = {}
     for name in names:
-        visits = visits_of(before, name)
-        if visits:
-            last[name] = visits[-1].sets
+        days = lift_days(before, name)
+        if days:
+            last[name] = days[-1].sets
     return Running(run, row, who.name, who.body, last, advised, begun=bool(own))

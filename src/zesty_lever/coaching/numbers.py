@@ -1,4 +1,4 @@
-"""Rules of advice: numbers that a coach may change, and the words; data/plan/rules.toml, read and checked."""
+"""Rules of advice: the numbers that a coach may change; data/plan/rules.toml, read and checked."""
 
 from __future__ import annotations
 
@@ -16,6 +16,9 @@ from zesty_lever.tables import data_path
 Share = Annotated[float, quantity("", 0.0, 0.9)]
 Days = Annotated[float, quantity("days", 1, 400)]
 Count = Annotated[float, quantity("", 1, 60)]
+Years = Annotated[float, quantity("years", 0, 110)]
+OwnShare = Annotated[float, quantity("", 0.05, 1.0)]
+Near = Annotated[float, quantity("m", 0.0, 0.5)]
 Seconds = Annotated[float, quantity("s", 1, 600)]
 
 
@@ -52,6 +55,41 @@ class Rules(Model, frozen=True, kw_only=True):
     side_sessions: Count
     deload_sets: Annotated[float, quantity("", 0.1, 1.0)]
     deload_load: Annotated[float, quantity("", 0.3, 1.0)]
+    young_years: Years
+    small_height: Annotated[float, quantity("m", 1.0, 2.0)]
+    small_mass: Annotated[float, quantity("kg", 20, 80)]
+    young_in_hands: Annotated[float, quantity("", 0.0, 0.5)]
+    young_reps: Count
+    careful_left: Annotated[float, quantity("repetitions in reserve", 0, 5)]
+    young_sessions: Count
+    new_years: Years
+    beginner_share: OwnShare
+    return_share: OwnShare
+    return_days: Days
+    return_use: OwnShare
+    older_years: Years
+    older_training: Years
+    older_share: OwnShare
+    same_angle: Annotated[float, quantity("deg", 0, 30)]
+    same_height: Near
+    same_stance: Near
+    same_foot: Near
+    same_load: Annotated[float, quantity("", 0.0, 0.2)]
+    recent_days: Days
+    clear_pain: Annotated[float, quantity("of 10", 1, 10)]
+    spare_share: OwnShare
+    spare_start: OwnShare
+    sore_score: Annotated[float, quantity("of 10", 1, 10)]
+    pain_sessions: Count
+    loads_from: Annotated[float, quantity("N m/kg", 0.0, 1.0)]
+    stuck_sessions: Count
+    easings: Count
+    easing_days: Days
+    rising_days: Days
+    rising_lifts: Count
+    hard_rating: Annotated[float, quantity("of 10", 1, 10)]
+    hard_sessions: Count
+    least_share: OwnShare
 
     def away_share(self, days: int) -> float:
         """How much lighter after so many days away."""
@@ -96,9 +134,3 @@ def rule_range(key: str) -> tuple[float, float]:
     field = next(f for f in msgspec.structs.fields(Rules) if f.name == key)
     meta = next(m for m in get_args(field.type) if isinstance(m, msgspec.Meta))
     return float(meta.ge or 0.0), float(meta.le or 0.0)
-
-
-def say(name: str, **places: Any) -> str:
-    """A sentence of the rules with its places filled."""
-    text: str = _file()["words"][name]
-    return text.format(**places)
