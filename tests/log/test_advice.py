@@ -168,7 +168,11 @@ def test_the_extra_goes_up_after_the_base():
     assert (extra.load_kg, extra.load_up_kg) == (62.5, 50.0)
 
 
-def minutes(*reps, ago=3, dose=Dose((3, 5), style="paired-minutes", step_kg=5.0)):
+MINUTES = Dose((3, 5), style="paired-minutes", step_kg=5.0)
+TOP, BACK = Dose((1, 1), sets=1, top_set=True), Dose((5, 5), sets=3)
+
+
+def minutes(*reps, ago=3, dose=MINUTES):
     sets = [one(r, 40.0 + 5.0 * n, asked=dose, style="paired-minutes") for n, r in enumerate(reps)]
     return session(ago, *sets), dose
 
@@ -278,9 +282,9 @@ def test_a_session_is_judged_by_the_dose_of_its_day():
 
 
 def test_top_set_and_back_off_go_their_own_ways():
-    def visit(ago, top_asked=Dose((1, 1), sets=1, top_set=True), back_asked=Dose((5, 5), sets=3)):
-        top = one(1, 120.0, asked=top_asked)
-        return session(ago, top, *(one(5, 100.0, asked=back_asked) for _ in range(3)))
+    def visit(ago):
+        top = one(1, 120.0, asked=TOP)
+        return session(ago, top, *(one(5, 100.0, asked=BACK) for _ in range(3)))
 
     back = ask(visit(7), visit(3), dose=Dose((5, 5), sets=3))
     assert (back.action, back.load_kg) == ("up", 102.5)

@@ -6,13 +6,13 @@ import pytest
 
 from zesty_lever.cases.model import Setup
 from zesty_lever.coaching.gym import rep_max_kg
-from zesty_lever.log.asked import visits_of
 from zesty_lever.log.entry import DoneSet, Entry, Fault, Pain
 from zesty_lever.log.lines import entry_from_line, with_text_ids
 from zesty_lever.log.trends import (
     against_last,
     best_sets,
     gaps,
+    lift_days,
     lifts_of,
     loads,
     pains,
@@ -41,7 +41,7 @@ def entry(own, day, reps=5, load=60.0, name="back-squat-high-bar", **more):
 
 
 def test_the_best_set_is_a_band_of_both_formulas():
-    visits = visits_of(
+    visits = lift_days(
         [entry(1, DAY, 5), entry(2, DAY, 3, 65.0), entry(3, DAY + 7, 1, 72.0)],
         "back-squat-high-bar",
     )
@@ -56,7 +56,7 @@ def test_the_best_set_is_a_band_of_both_formulas():
 def test_sides_pain_holds_and_weeks():
     left = [entry(1, DAY, 6, 20.0, "split-squat", side="left")]
     right = [entry(2, DAY, 8, 24.0, "split-squat", side="right")]
-    gap = gaps(visits_of(left + right, "split-squat")).points[0].value
+    gap = gaps(lift_days(left + right, "split-squat")).points[0].value
     assert gap == pytest.approx(37.5)
     found = pains(
         [
@@ -68,7 +68,7 @@ def test_sides_pain_holds_and_weeks():
     )
     assert [p.value for p in found.points] == [5]
     hold = entry(3, DAY, 0, 0.0, "straight-leg-heel-elevated-hold", style="holds", seconds=25.0)
-    assert seconds_held(visits_of([hold], hold.name)).points[0].value == 25.0
+    assert seconds_held(lift_days([hold], hold.name)).points[0].value == 25.0
     assert weekly("kg", "kg", {3: 100.0}).points[0].day == 22
     assert best_sets([]).spoken.endswith("nothing yet.")
     assert lifts_of([*left, *right, hold])[0] == "split-squat"

@@ -259,7 +259,8 @@ def _steps(case: ResolvedCase, chosen: Variation) -> Iterator[dict[str, float]]:
         )
         if value is not None
     }
-    if shin is not None and case.school != "hips-first":
+    shins_first = case.school != "hips-first" or chosen.shin_below is not None
+    if shin is not None and shins_first:
         yield from _shins(case, chosen, now)
     if pressure is not None:
         least = min(LEAST_OF_PULLS if chosen.from_floor else LEAST_PRESSURE, pressure)
@@ -273,7 +274,7 @@ def _steps(case: ResolvedCase, chosen: Variation) -> Iterator[dict[str, float]]:
         for step in range(1, count + 1):
             now[chosen.depth] = round(setting.clamped(depth + way * step * size), 3)
             yield dict(now)
-    if shin is not None and case.school == "hips-first":
+    if shin is not None and not shins_first:
         yield from _shins(case, chosen, now)
 
 
@@ -284,8 +285,10 @@ def _shins(
     start = now["shin_deg"]
     most = most_default_shin_deg(case, chosen, case.settings) - IN_HAND_DEG
     most = min(most, chosen.settings["shin_deg"].high)
-    for step in range(1, math.ceil(max(most - start, 0.0) / SHIN_STEP_DEG) + 1):
-        now["shin_deg"] = math.floor(10.0 * min(start + step * SHIN_STEP_DEG, most)) / 10.0
+    # One that stays steeper than another lift's goes no further than it has to.
+    size = SHIN_STEP_DEG if chosen.shin_below is None else 1.0
+    for step in range(1, math.ceil(max(most - start, 0.0) / size) + 1):
+        now["shin_deg"] = math.floor(10.0 * min(start + step * size, most)) / 10.0
         yield dict(now)
 
 

@@ -141,6 +141,7 @@ def _limit_default_shin(
     shin = values.get("shin_deg")
     if "shin_deg" in given or shin is None:
         return
+    shin = _below_another(case, chosen, values, shin)
     kept = most_default_shin_deg(case, chosen, values) - IN_HAND_DEG
     if shin <= kept:
         return
@@ -148,6 +149,22 @@ def _limit_default_shin(
     pressure = values.get("pressure_fraction")
     if pressure is not None and "pressure_fraction" not in given:
         values["pressure_fraction"] = min(pressure, MID_FOOT)
+
+
+def _below_another(
+    case: Case, chosen: Variation, values: dict[str, float | None], shin: float
+) -> float:
+    """A default shin that goes with another lift's stays steeper than that lift's own."""
+    if chosen.shin_below is None:
+        return shin
+    other = variation(chosen.shin_below.lift)
+    technique = technique_of(other, case.athlete, case.school)
+    ankle = most_default_shin_deg(case, other, technique) - IN_HAND_DEG
+    own = min(technique["shin_deg"] or 0.0, ankle)
+    steeper = min(shin, math.floor(10.0 * (own - chosen.shin_below.by_deg)) / 10.0)
+    kept = chosen.settings["shin_deg"].clamped(steeper)
+    values["shin_deg"] = kept
+    return kept
 
 
 def _check_pressure(values: dict[str, float | None], given: Mapping[str, Any]) -> None:

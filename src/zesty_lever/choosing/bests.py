@@ -10,6 +10,7 @@ from functools import lru_cache
 import numpy as np
 
 from zesty_lever.analysis import Result
+from zesty_lever.cases.easing import eased
 from zesty_lever.cases.model import Athlete, Best, Case, ResolvedCase, School
 from zesty_lever.cases.parse import athlete_from, case_from
 from zesty_lever.cases.resolve import resolve
@@ -24,6 +25,7 @@ from zesty_lever.choosing.effort import (
     top_use,
     uses,
 )
+from zesty_lever.choosing.mobility import own_settings, stiff, with_usual_range
 from zesty_lever.choosing.strength import STRONG, UNKNOWNS, People, people, repetition_share
 from zesty_lever.exercises.catalogue import catalogue, variation
 from zesty_lever.frozen import dataclass
@@ -192,9 +194,10 @@ def _strength(text: str, school: School) -> Strength:
     left_out = []
     anybody = people(athlete, np.zeros((1, len(UNKNOWNS))), known=True)
     for best in athlete.known_bests:
-        case = Case(
-            athlete=athlete, variation=best.variation, school=school, settings=best.settings
-        )
+        done = dict(own_settings(athlete, best, school))
+        # As it was done, where that is known; else with usual range: a forced pose is a guess, no weak joint.
+        whose = athlete if done else with_usual_range(athlete)
+        case = Case(athlete=whose, variation=best.variation, school=school, settings=done)
         try:
             demand = demand_for(case)
         except CaseError as error:
@@ -245,17 +248,33 @@ def _expected_best(strength: Strength, name: str, school: School) -> Expected | 
     demand = demand_for(Case(athlete=athlete, variation=name, school=school))
     if entry.from_floor and float(demand.lumbar_deg.max()) > MOST_ROUNDING_DEG:
         return None
-    lift = lift_use(name)
-    tops = top_use(demand, person_of(strength))
-    off = np.random.default_rng([SEED, *name.encode()]).standard_normal((2, len(tops)))
-    loads = load_for(demand, tops, lift.use * np.exp(lift.sd * off[0]))
-    cap = entry.load.most_per_body_mass
-    if cap is not None:
-        spread = BIG_BELLS_SD if cap >= 0.9 else CAP_SD
-        loads = np.minimum(loads, cap * athlete.mass_kg * np.exp(spread * off[1]))
+    lift, person = lift_use(name), person_of(strength)
+    count = len(strength.normals)
+    off = np.random.default_rng([SEED, *name.encode()]).standard_normal((2, count))
     low, high = entry.load_range_kg()
-    loads = np.clip(loads, low, high)
-    return Expected(*_middle(loads), tested=False, rough=lift.rough)
+
+    def loads_by(demand: Demand) -> Array:
+        loads = load_for(demand, top_use(demand, person), lift.use * np.exp(lift.sd * off[0]))
+        cap = entry.load.most_per_body_mass if entry.load is not None else None
+        if cap is not None:
+            spread = BIG_BELLS_SD if cap >= 0.9 else CAP_SD
+            loads = np.minimum(loads, cap * athlete.mass_kg * np.exp(spread * off[1]))
+        clipped: Array = np.clip(loads, low, high)
+        return clipped
+
+    found = _middle(loads_by(demand))
+    if not stiff(athlete):
+        return Expected(*found, tested=False, rough=lift.rough)
+    # In a set-up that range forces: the smaller of what its own demand and that of usual range give, the
+    # interval wider downwards by the difference.
+    try:
+        usual = demand_for(Case(athlete=with_usual_range(athlete), variation=name, school=school))
+    except CaseError:
+        return Expected(*found, tested=False, rough=lift.rough)
+    other = _middle(loads_by(usual))
+    apart = abs(found[0] - other[0])
+    median, least, most = min(found, other)
+    return Expected(median, max(least - apart, low), most, tested=False, rough=lift.rough)
 
 
 def _is_tested(best: Best, name: str) -> bool:
@@ -298,7 +317,7 @@ def effort_of(case: ResolvedCase, strength: Strength) -> Effort:
             key="mode",
             value="dynamic",
         )
-    demand = demand_for(case)
+    demand = told_demand(case)
     person = person_of(strength)
     times = told_share(case.variation)
     tops = at_load(demand, top_use(demand, person), case.load_kg)
@@ -320,6 +339,36 @@ def effort_of(case: ResolvedCase, strength: Strength) -> Effort:
         _basis(strength),
         use_curve(case, strength),
     )
+
+
+def told_demand(case: ResolvedCase) -> Demand:
+    """The demand that a case's use is told by: of a tested lift set up as its athlete's range forces it, with usual range.
+
+    Raises `CaseError` where it can't stand.
+    """
+    athlete = case.athlete
+    tested = any(
+        b.variation == case.variation and not own_settings(athlete, b, case.school)
+        for b in athlete.known_bests
+    )
+    if not tested or not stiff(athlete):
+        return demand_for(case)
+    plain = Case(athlete=athlete, variation=case.variation, school=case.school)
+    as_usual = all(
+        value is None or case.settings.get(key) in (None, value)
+        for key, value in (analysed_settings(plain.changed(load_kg=case.load_kg)) or {}).items()
+    )
+    if not as_usual:
+        return demand_for(case)
+    return demand_for(plain.changed(athlete=with_usual_range(athlete)))
+
+
+def analysed_settings(case: Case) -> Mapping[str, float | None] | None:
+    """The settings that a case comes out with once its defaults were eased; None where it can't be resolved."""
+    try:
+        return (eased(case) or resolve(case)).settings
+    except CaseError:
+        return None
 
 
 def against_usual(strength: Strength) -> dict[str, tuple[float, float, float]]:
@@ -383,7 +432,7 @@ def _left(seen: Array, seen_sd: float, other: Array, other_sd: float) -> float:
 
 def use_curve(case: ResolvedCase, strength: Strength) -> UseCurve:
     """Top use of hip, knee and back over the way up. Raises `CaseError` where the lift can't stand."""
-    demand = demand_for(case)
+    demand = told_demand(case)
     every = uses(demand, person_of(strength))
     loads, load = demand.loads_kg, case.load_kg
     row = int(np.clip(np.searchsorted(loads, load) - 1, 0, len(loads) - 2))
@@ -404,7 +453,7 @@ def _middle(values: Array) -> tuple[float, float, float]:
 
 def use_over_the_rep(case: ResolvedCase, strength: Strength) -> list[dict[str, object]]:
     """Median use of hip and knee (of the leg that works more) and back, frame by frame on the way up."""
-    demand = demand_for(case)
+    demand = told_demand(case)
     middle = told_share(case.variation) * np.median(uses(demand, person_of(strength)), axis=1)
     found: list[dict[str, object]] = []
     for frame, progress in enumerate(demand.progress):

@@ -39,6 +39,8 @@ if TYPE_CHECKING:
 
 AnyCase = TypeVar("AnyCase", bound=Case)
 EQUAL = {"equal:hip": HIP, "equal:knee": KNEE, "equal:lower-back": LOWER_BACK}
+# Where none may be proposed.
+NO_LOAD = "no load may be proposed"
 # A load so little above a cap is at the cap, kg.
 NEAR_KG = 0.1
 # Repetitions of a usual set, for what a set asks of a place that hurts.
@@ -114,7 +116,7 @@ def proposed_load(case: Case, rules: TypicalRules = USUAL) -> Proposed:
     chosen, who = variation(case.variation), who_is(case.athlete, rules.standing)
     why = who.why_not(chosen, rules.standing)
     if why is not None:
-        return Proposed(None, "", (why,))
+        return Proposed(None, NO_LOAD, (why,))
     found = _first_load(case, chosen, who, rules) if who.careful else _plain(case, chosen, rules)
     hurts = [hurt for hurt in rules.standing.hurts if hurt.level != "sore"]
     return _beside_hurts(case, chosen, found, hurts, rules) if hurts else found
@@ -151,7 +153,7 @@ def _first_load(case: Case, chosen: Variation, who: Who, rules: TypicalRules) ->
         rule = f"{rule}; of that {100 * who.first_share:.0f} %"
     fits = [
         kg
-        for kg in loads_at_hand_kg(chosen.id, chosen.equipment, high, rules.gym)
+        for kg in loads_at_hand_kg(chosen.id, chosen.equipment, high, rules.gym, stick=True)
         if low - 1e-9 <= kg <= most + NEAR_KG
     ]
     if fits:
@@ -160,7 +162,7 @@ def _first_load(case: Case, chosen: Variation, who: Who, rules: TypicalRules) ->
         return Proposed(0.0, "unloaded first", who.says)
     lightest = at_hand_kg(chosen.id, chosen.equipment, max(low, 0.5), rules.gym)
     said = message("who.too_heavy", least=Kg(max(lightest, low)), most=Kg(round(most, 1)))
-    return Proposed(None, rule, (said, *who.says))
+    return Proposed(None, NO_LOAD, (said, *who.says))
 
 
 def empty_bar_kg(chosen: Variation, rules: TypicalRules) -> float:
@@ -186,7 +188,7 @@ def _beside_hurts(
     here = next((h for h in hurts if h.lift == chosen.id and h.level == "stop"), None)
     if here is not None:
         said = message("pain.stopped", place=Place(here.place, here.side), lift=Lift(here.lift))
-        return Proposed(None, found.rule, (said,))
+        return Proposed(None, NO_LOAD, (said,))
     setup = case.setup
     full = case_at(case.athlete, setup, found.load_kg)
     touching = [h for h in hurts if touches(full, h, numbers)]
@@ -201,14 +203,14 @@ def _beside_hurts(
     forbids, told = allowed_beside(lighter, touching, numbers, USUAL_REPS)
     if made > half + 1e-9 and forbids is None:
         said = message("who.too_heavy", least=Kg(made), most=Kg(round(half, 1)))
-        return Proposed(None, found.rule, (said,))
+        return Proposed(None, NO_LOAD, (said,))
     worst = forbids or touching[0]
     place = Place(worst.place, worst.side)
     numbers_told = tuple(m for h, m in told if h is worst)[:2]
     if forbids is not None:
         kind = "clinician" if worst.level == "clinician" else "loads" if numbers_told else "unknown"
         said = message(f"pain.{kind}", place=place, numbers=numbers_told)
-        return Proposed(None, found.rule, (said,))
+        return Proposed(None, NO_LOAD, (said,))
     said = message(
         "pain.spared", place=place, numbers=numbers_told, share=Share(numbers.spare_start)
     )

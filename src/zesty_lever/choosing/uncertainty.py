@@ -20,6 +20,7 @@ from zesty_lever.cases.model import Case
 from zesty_lever.choosing.scatter import SEED, Errors, pair_share, scattered
 from zesty_lever.frozen import dataclass
 from zesty_lever.joints import JOINTS
+from zesty_lever.physics.body import landmark
 from zesty_lever.physics.moments import JointMoments, disc_forces, out_of_sagittal
 from zesty_lever.physics.pose import Pose
 from zesty_lever.physics.solved import Solved
@@ -34,6 +35,8 @@ LEAST_HIP_NM = 5.0
 # Frames (of 121) about each peak of the estimate where draws are looked at.
 BESIDE_PEAK = (-4, 0, 4)
 # What is drawn besides the joints' peaks.
+# What the literature leaves open of the lowest disc and its muscles (assumptions, no source).
+DISC_SLOPE_SD_DEG, EXTENSOR_ARM_SD_M = 6.0, 0.006
 OTHERS = ("compression_N", "shear_N", "work_Nm", "frontal_Nm", "knee_to_hip")
 
 
@@ -94,9 +97,11 @@ def nominal_of(result: Result, key: str) -> float:
     return float(_others(solved.pose, solved.moments)[key])
 
 
-def _others(pose: Pose, moments: JointMoments) -> dict[str, Array]:
+def _others(
+    pose: Pose, moments: JointMoments, off: tuple[Array, Array] | None = None
+) -> dict[str, Array]:
     """`OTHERS` over the frames (last axis): largest compression and shear, hip's work and frontal moment, knee to hip."""
-    disc = disc_forces(pose, moments)
+    disc = disc_forces(pose, moments, *(off or ()))
     work, frontal = out_of_sagittal(pose, moments, "right")
     hip, knee = (
         extreme(moments.extension[JOINTS.index(f"{j}_right")], 1.0) for j in ("hip", "knee")
@@ -198,6 +203,7 @@ def _draw(
         frames_of(result, joints, others=others), moving=batch.moving
     )
     share = pair_share(draws, seed) if errors.pair else None
+    discs = disc_off(draws, seed) if errors.length or errors.mass else None
     rows = [(joint, JOINTS.index(joint)) for joint in joints]
     ways = {joint: 1.0 if result.summary[joint].peak_Nm >= 0.0 else -1.0 for joint in joints}
     found: list[list[dict[str, Array]]] = []
@@ -208,6 +214,10 @@ def _draw(
         if share is not None and part.support.kind in ("feet", "places"):
             drawn = share[done : done + count]
             _ = part.other_end if others else None
+        off = None
+        if discs is not None:
+            slope, arm = discs
+            off = slope[done : done + count, None], arm[done : done + count, None]
         done += count
         able = part.feasible
         found.append([])
@@ -218,13 +228,23 @@ def _draw(
                 moments = part.moments
                 if towards is not None:
                     moments = moments.between(part.other_end, towards)
-                values |= _others(part.pose, moments)
+                values |= _others(part.pose, moments, off)
             found[-1].append({k: np.where(able, v, np.nan) for k, v in values.items()})
     whole = [
         {key: np.concatenate([part[number][key] for part in found]) for key in found[0][number]}
         for number in (0, 1)
     ]
     return Draws(*whole)
+
+
+def disc_off(draws: int, seed: int) -> tuple[Array, Array]:
+    """How far bodies are off the assumed slope of the lowest disc (deg) and the muscles' arm (m): one body, all set-ups.
+
+    SD 6 degrees and 0.6 cm (assumptions, no source); an arm is never below half of the assumed one.
+    """
+    normal = np.random.default_rng([seed, 5]).standard_normal((2, draws))
+    least = -0.5 * landmark("extensor_arm_m")
+    return DISC_SLOPE_SD_DEG * normal[0], np.maximum(EXTENSOR_ARM_SD_M * normal[1], least)
 
 
 def _between(part: Solved, row: int, share: Array | None) -> Array:

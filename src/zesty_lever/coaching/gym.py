@@ -39,6 +39,10 @@ class Loading:
     bar_height_m: float
 
 
+# What a bar's path is learnt with; every gym has one.
+STICK = Bar("stick", 1.0, 0.025)
+
+
 @cache
 def bars() -> dict[str, Bar]:
     """Known bars by name."""
@@ -73,7 +77,8 @@ USUAL_BELLS = Bells()
 class Gym:
     """What is at hand: names of bars, pairs of each disc by mass (kg), the bar to be used, and bells.
 
-    ``bar`` empty: the heaviest straight bar that is not heavier than the load. Raises `CaseError` for
+    ``bar`` empty: the heaviest straight bar that is not heavier than the load; the stick, which every gym has, for its
+    own mass. Raises `CaseError` for
     bars and discs that are not known and for a number of pairs outside 0 to `MOST_PAIRS`.
     """
 
@@ -117,12 +122,15 @@ class Gym:
             )
         straight = [bars()[n] for n in self.bars if n != "hex bar" and bars()[n].mass_kg <= load_kg]
         chosen = [bar for bar in straight if bar.name == self.bar]
-        return chosen[0] if chosen else max(straight, key=lambda bar: bar.mass_kg, default=None)
+        stick = STICK if abs(load_kg - STICK.mass_kg) < 1e-6 else None
+        return chosen[0] if chosen else max(straight, key=lambda bar: bar.mass_kg, default=stick)
 
     def loading(self, name: str, load_kg: float) -> Loading | None:
         """Bar and discs that come nearest to a load, None where no bar does."""
         bar = self.bar_for(name, load_kg)
-        return None if bar is None else load_bar(load_kg, bar, self.pairs)
+        # Nothing is put on a stick.
+        pairs = {} if bar is STICK else self.pairs
+        return None if bar is None else load_bar(load_kg, bar, pairs)
 
 
 def usual_gym() -> Gym:
@@ -217,12 +225,22 @@ def at_hand_kg(
 
 
 def loads_at_hand_kg(
-    name: str, equipment: Sequence[str], most_kg: float, gym: Gym | None = None
+    name: str,
+    equipment: Sequence[str],
+    most_kg: float,
+    gym: Gym | None = None,
+    *,
+    stick: bool = False,
 ) -> tuple[float, ...]:
-    """Every load (kg) up to ``most_kg`` that the gym makes for a variation, lightest first; empty: none."""
+    """Every load (kg) up to ``most_kg`` that the gym makes for a variation, lightest first; empty: none.
+
+    ``stick``: where a bar is held, a stick too (for those who begin).
+    """
     gym = gym or usual_gym()
     if "bar" in equipment or "hex bar" in equipment:
         made = _bar_loads_kg(name, gym)
+        if stick and "hex" not in name:
+            made = (STICK.mass_kg, *made)
     else:
         steps = range(1, math.floor(most_kg / OTHER_STEP_KG + 1e-9) + 1)
         made = _bells_kg(equipment, gym) or tuple(OTHER_STEP_KG * n for n in steps)

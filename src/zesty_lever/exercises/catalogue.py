@@ -67,6 +67,13 @@ class OwnLoad(Model, frozen=True, kw_only=True):
     above: float = 0.0
 
 
+class ShinBelow(Model, frozen=True, kw_only=True):
+    """A default shin that stays at least ``by_deg`` steeper than another lift's own."""
+
+    lift: str
+    by_deg: Annotated[float, quantity("deg", 0, 20)]
+
+
 class OwnLine(Model, frozen=True, kw_only=True):
     """A band, cable or support that belongs to the variation; ``share`` is a cable's part of the load."""
 
@@ -174,6 +181,7 @@ class VariationFile(Model, frozen=True, kw_only=True):
     settings: SettingTables = msgspec.field(default_factory=dict)
     technique: dict[str, dict[str, Any]] = msgspec.field(default_factory=dict)
     load: OwnLoad | None = None
+    shin_below: ShinBelow | None = None
     lines: tuple[OwnLine, ...] = ()
 
 
@@ -203,6 +211,7 @@ class Variation:
     lines: tuple[OwnLine, ...]
     equipment: tuple[str, ...]
     limited_by: str
+    shin_below: ShinBelow | None = None
 
     @property
     def stands_level(self) -> bool:
@@ -316,7 +325,7 @@ def fingerprint() -> bytes:
     for file in sorted(files, key=str):
         if file.name.endswith(".toml"):
             found = zlib.crc32(file.read_bytes(), found)
-    kinds = (Variation, Setting, Options, OwnLoad, OwnLine)
+    kinds = (Variation, Setting, Options, OwnLoad, OwnLine, ShinBelow)
     found = zlib.crc32(repr([kind.__annotations__ for kind in kinds]).encode(), found)
     return found.to_bytes(4, "little")
 
@@ -426,6 +435,7 @@ def _variation(file: VariationFile, family: FamilyFile, shared: SettingTables) -
         lines=file.lines,
         equipment=file.equipment,
         limited_by=file.limited_by,
+        shin_below=file.shin_below,
     )
 
 

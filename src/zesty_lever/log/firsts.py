@@ -161,6 +161,12 @@ def _of_sessions(known: Known, sessions: Sequence[PastSession], *, old: bool) ->
     rules, pattern = known.question.rules, pattern_of(known.entry)
     found = []
     for session in sessions:
+        # What went wrong in one set speaks against the lift's others that day.
+        wrong = {
+            one.done.name
+            for one in session.sets
+            if one.done.flagged or any(p.score > 0 for p in one.felt)
+        }
         for one in session.sets:
             done = one.done
             if done.setup is None or done.held or done.reps < 1 or done.load_kg <= 0.0:
@@ -173,8 +179,7 @@ def _of_sessions(known: Known, sessions: Sequence[PastSession], *, old: bool) ->
             near = 2
             if same_lift:
                 near = 0 if same_setup(done.setup, known.planned.setup, rules) else 1
-            wrong = bool(done.flagged) or any(p.score > 0 for p in one.felt)
-            share = 1.0 - rules.lighter_share if wrong else 1.0
+            share = 1.0 - rules.lighter_share if done.name in wrong else 1.0
             raises = not helped(done.setup, known.planned.setup, rules)
             minis = dose_done(one).minis if done.style == "clusters" else 1
             found.append(_Other(done, one.key, near, share, raises, minis, old))

@@ -74,7 +74,7 @@ def known_of(question: Question) -> Known:
     question = replace(question, planned=replace(planned, dose=dose))
     high = entry.load_range_kg()[1]
     gym = question.typical.gym
-    loads = loads_at_hand_kg(entry.id, entry.equipment, high, gym) if high else ()
+    loads = loads_at_hand_kg(entry.id, entry.equipment, high, gym, stick=who.careful)
     low = entry.load_range_kg()[0]
     loads = tuple(kg for kg in loads if kg >= low - 1e-9)
     if entry.load is not None and entry.load.works_unloaded:

@@ -26,6 +26,7 @@ HEIGHTS = (
     "feet_height_m",
     "heel_height_m",
     "start_height_m",
+    "bar_height_m",
 )
 STANCES = ("stance_m", "step_m")
 FEET = ("left_ahead_m", "hands_ahead_m")
@@ -92,7 +93,7 @@ def helped(source: Setup, target: Setup, rules: Rules) -> bool:
     most = tolerances(rules).get(depth, 0.0)
     way = deeper_way(depth) if depth else 0.0
     shallower = a is not None and b is not None and way * a < way * b - most - 1e-9
-    start, floor = (_value(one, "start_height_m") for one in (source, target))
+    start, floor = (_value(one, "bar_height_m") for one in (source, target))
     higher = start is not None and floor is not None and start > floor + rules.same_height
     span = (source.travel[1] - source.travel[0], target.travel[1] - target.travel[0])
     return shallower or higher or span[0] < span[1] - SAME_TRAVEL or _reaches_less(source, target)

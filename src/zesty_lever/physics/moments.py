@@ -167,8 +167,15 @@ class Disc:
     shear_N: Array
 
 
-def disc_forces(pose: Pose, moments: JointMoments) -> Disc:
+def disc_forces(
+    pose: Pose,
+    moments: JointMoments,
+    slope_off_deg: Array | float = 0.0,
+    arm_off_m: Array | float = 0.0,
+) -> Disc:
     """Compression and shear on the L5/S1 disc, N, with a single extensor equivalent.
+
+    ``slope_off_deg`` and ``arm_off_m``: how far a body is off the assumed slope and arm.
 
     The disc plane follows the pelvis and slopes forward-down. The muscle force is moment over a
     fixed lever arm and acts at right angles to the disc, so it adds compression and no shear.
@@ -176,10 +183,10 @@ def disc_forces(pose: Pose, moments: JointMoments) -> Disc:
     (``landmarks.toml``).
     """
     row = ROW["lumbosacral"]
-    slope = pose.pelvis_rad + np.radians(landmark("disc_slope_standing_deg"))
+    slope = pose.pelvis_rad + np.radians(landmark("disc_slope_standing_deg") + slope_off_deg)
     across, along = np.sin(slope), np.cos(slope)
     pressing = moments.force[:, row]
-    muscle = np.abs(moments.extension[row]) / landmark("extensor_arm_m")
+    muscle = np.abs(moments.extension[row]) / (landmark("extensor_arm_m") + arm_off_m)
     # Disc normal (up): (sin, cos); disc plane pointing forward-down: (cos, -sin).
     compression = muscle - (pressing[0] * across + pressing[1] * along)
     shear = pressing[0] * along - pressing[1] * across
