@@ -14,7 +14,15 @@ from zesty_lever.cases.easing import eased
 from zesty_lever.cases.model import Athlete, Best, Case, ResolvedCase, School
 from zesty_lever.cases.parse import athlete_from, case_from
 from zesty_lever.cases.resolve import resolve
-from zesty_lever.choosing.calibrate import SEED, SHAPE_WIDTH, Known, Strength, calibrated
+from zesty_lever.choosing.calibrate import (
+    ODD_BEST,
+    SEED,
+    SHAPE_WIDTH,
+    Known,
+    Strength,
+    calibrated,
+    odd_words,
+)
 from zesty_lever.choosing.effort import (
     Demand,
     at_load,
@@ -212,8 +220,31 @@ def _strength(text: str, school: School) -> Strength:
         worth = float(at_load(demand, tops, best.load_kg)[0]) / repetition_share(best.reps)[0]
         if best.variation not in found or worth > found[best.variation][0]:
             found[best.variation] = (worth, known)
-    strength = calibrated(athlete, [known for _, known in found.values()])
-    return replace(strength, left_out=tuple(left_out))
+    known_ones = [known for _, known in found.values()]
+    strength = calibrated(athlete, known_ones)
+    odd = strength.odd
+    if len(known_ones) == 2 and not odd:
+        odd = _far_from_the_other(athlete, known_ones)
+    return replace(strength, odd=odd, left_out=tuple(left_out))
+
+
+def _far_from_the_other(athlete: Athlete, both: Sequence[Known]) -> tuple[str, ...]:
+    """Of two bests, those that lie far from what the other leads one to expect, as questions.
+
+    Joints of their own may fit any two bests; that one of two kin is far off is still worth asking.
+    """
+    notes = []
+    for best, other in (both, both[::-1]):
+        if best.at_least or other.at_least:
+            continue
+        aim, sd = best.aim
+        person = person_of(calibrated(athlete, [other]))
+        loads = load_for(best.demand, top_use(best.demand, person), float(np.exp(aim)))
+        logs = np.log(np.maximum(loads, 1e-3))
+        apart = float(np.log(best.load_kg) - np.median(logs)) if best.load_kg > 0.0 else 0.0
+        if abs(apart) > ODD_BEST * float(np.hypot(np.std(logs), sd)):
+            notes.append(odd_words(best, less=apart < 0.0))
+    return tuple(notes[:1])
 
 
 def person_of(strength: Strength, *, full: bool = False, draws: int | None = None) -> People:
@@ -306,6 +337,22 @@ def equal_effort_kg(base: Case, other: Case) -> float | None:
     loads = load_for(demand, tops, fractions[0] * at_load(demand, tops, best_kg))
     low, high = entry.load_range_kg()
     return float(np.clip(np.median(loads), low, high))
+
+
+def work_set_kg(athlete: Athlete, name: str, reps: float, school: School = "even") -> float | None:
+    """The load that so many repetitions to the limit are of a best, measured or expected, kg; None where none is known.
+
+    Raises `CaseError` where the lift can't stand.
+    """
+    strength = strength_of(athlete, school)
+    best = expected_best(strength, name, school)
+    if best is None:
+        return None
+    demand = demand_for(Case(athlete=athlete, variation=name, school=school))
+    tops = top_use(demand, person_of(strength))
+    share = repetition_share(reps)[0]
+    loads = load_for(demand, tops, at_load(demand, tops, best.median_kg) * share)
+    return float(np.median(loads))
 
 
 def effort_of(case: ResolvedCase, strength: Strength) -> Effort:

@@ -203,12 +203,19 @@ def _tail_constant(count: int) -> float:
     )
 
 
+def odd_words(best: Known, *, less: bool) -> str:
+    """The question about a best that does not fit the others."""
+    return (
+        f"{variation(best.name).name}, {best.load_kg:g} kg: {'less' if less else 'more'} than the others lead one "
+        "to expect; is it right?"
+    )
+
+
 def _odd_ones(athlete: Athlete, bests: Sequence[Known], middle: Array) -> tuple[str, ...]:
     """Bests that do not fit what is usual, in words of a question."""
     misses = _misfits(athlete, bests, middle[None])[0]
     notes = [
-        f"{variation(best.name).name}, {best.load_kg:g} kg: {'less' if miss < 0 else 'more'} than the others lead one "
-        "to expect; is it right?"
+        odd_words(best, less=miss < 0)
         for best, miss in zip(bests, misses, strict=True)
         if abs(miss) > ODD_BEST
     ]

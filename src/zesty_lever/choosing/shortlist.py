@@ -10,12 +10,21 @@ import numpy as np
 
 from zesty_lever.analysis import Result, analyse
 from zesty_lever.cases.model import Athlete, ResolvedCase, School
-from zesty_lever.choosing.bests import person_of, strength_of
+from zesty_lever.choosing.bests import (
+    equal_effort_kg,
+    lift_use,
+    person_of,
+    strength_of,
+    work_set_kg,
+)
 from zesty_lever.choosing.by_use import RANKED_BY_USE, use_features
 from zesty_lever.choosing.loading import (
+    NO_LOAD,
     USUAL,
     TypicalRules,
     at_loads,
+    equal_demand_load_kg,
+    proposed_load,
     typical_load_kg,
     with_load,
 )
@@ -30,16 +39,25 @@ from zesty_lever.choosing.working import (
     lowered,
     plain_case,
 )
-from zesty_lever.coaching.gym import at_hand_kg
+from zesty_lever.coaching.gym import at_hand_kg, usual_gym
+from zesty_lever.coaching.who import BALANCE, DEMANDING, Standing, Who, who_is
 from zesty_lever.exercises.builder import Flags
 from zesty_lever.exercises.catalogue import catalogue, variation
 from zesty_lever.frozen import dataclass
 from zesty_lever.joints import BY_KEY, COACH_JOINTS, HIP, KNEE, LOWER_BACK
+from zesty_lever.messages import Kg, Measured, Message, Place, message
 from zesty_lever.physics.vectors import Array
 from zesty_lever.problems import CaseError
 
 LOADS_TRIED, SUBSTITUTE_LOADS_TRIED = 9, 25
 SPAN_DRAWS = 200
+# A work set of a list: so many repetitions to the limit (five, one left).
+LIST_REPS = 6.0
+# How much nearer, as a share of the whole demand, a lift of the same family counts.
+KIN_FIRST = 0.1
+REFERENCE_LIFT = "back-squat-high-bar"
+# A standard disc holds the bar so high, m (weightlifting rules, 450 mm, value from memory).
+BAR_ON_DISCS_M = 0.225
 SUBSTITUTES_WITH_SPANS = 12
 # A lift that demands less than this altogether is like any other that does, N m.
 LEAST_DEMAND_NM = 20.0
@@ -59,7 +77,8 @@ class Option:
 
     ``flexors`` are the largest flexor moments (N m, at least 0). ``spans`` are 90 % intervals of the peaks (N m), empty where too few draws can stand. ``settings`` are
     those that differ from the default technique: a depth that the hips allow, a setting without which
-    the load can't be held. ``depth_stops``: what stops it going deeper than that.
+    the load can't be held. ``depth_stops``: what stops it going deeper than that. ``notes``: what
+    else was changed, is rough, or puts it behind others; ``behind``: for how many reasons.
     """
 
     variation: str
@@ -70,6 +89,8 @@ class Option:
     score: float
     reason: str
     flexors: Mapping[str, float] = field(default_factory=dict)
+    notes: tuple[Message, ...] = ()
+    behind: int = 0
     spans: Mapping[str, tuple[float, float]] = field(default_factory=dict)
     settings: Mapping[str, float] = field(default_factory=dict)
     depth_stops: str = ""
@@ -82,10 +103,11 @@ class Option:
 
 @dataclass(frozen=True)
 class RuledOut:
-    """One variation that can't be done today, and why."""
+    """One variation that can't be done today, and why; ``says``: the same where a rule for who lifts or a pain says it."""
 
     variation: str
     why: str
+    says: Message | None = None
 
 
 # Lifts at their working loads, by all that they depend on: two athletes' catalogues.
@@ -121,10 +143,10 @@ def shortlist(
     for name, why in whys.items():
         found = why or _under(loaded[name], limits, rules)
         if isinstance(found, str):
-            out.append(RuledOut(name, found))
+            out.append(RuledOut(name, found, _said_of(found, athlete, name, school, rules)))
         else:
             ready.append(found)
-    ranked = _ranked(ready, wish, athlete, school)
+    ranked = _ranked(ready, wish, athlete, school, rules)
     if not spans:
         return [*ranked, *out]
     if ranked_first is not None:
@@ -211,7 +233,66 @@ def _text_of(case: ResolvedCase) -> str:
     return json.dumps(case.as_json(), sort_keys=True)
 
 
-def _ranked(ready: Sequence[Ready], wish: Wish, athlete: Athlete, school: School) -> list[Option]:
+def _said_of(
+    why: str, athlete: Athlete, name: str, school: School, rules: TypicalRules
+) -> Message | None:
+    """Why no load may be proposed, where that is what rules a lift out."""
+    if why != NO_LOAD:
+        return None
+    says = proposed_load(plain_case(athlete, name, school), rules).says
+    return says[0] if says else None
+
+
+def _sore_most(athlete: Athlete, school: School, rules: TypicalRules) -> dict[str, float]:
+    """Half of what the usual reference lift asks of the athlete's sore joints, N m; empty where none is sore."""
+    sore = {g.key for g in COACH_JOINTS if any(s.place == g.word for s in athlete.sore)}
+    if not sore:
+        return {}
+    share = rules.standing.rules.spare_share
+    case = plain_case(athlete, REFERENCE_LIFT, school)
+    # Of what a healthy athlete would work with: the soreness itself must not lower the line.
+    load = typical_load_kg(case, replace(rules, standing=Standing()))[0]
+    result = analyse(with_load(case, load))
+    if result.error:
+        return {}
+    return {key: share * result.sizes[key] for key in sore}
+
+
+def _notes(item: Ready, who: Who, most: Mapping[str, float]) -> tuple[int, tuple[Message, ...]]:
+    """How far behind the others a lift stands for who lifts and what is sore, and what is to be said of it."""
+    name, notes = item.case.variation, []
+    behind = 0
+    entry = variation(name)
+    if who.late and name in BALANCE:
+        behind += 1
+        notes.append(message("who.balance"))
+    elif (who.beginner or who.returning or who.late) and entry.skill >= DEMANDING:
+        behind += 1
+        notes.append(message("who.demanding"))
+    for key, line in most.items():
+        if item.sizes[key] > line + 0.5:
+            behind += 1
+            sizes = Measured("extension", item.sizes[key], 2.0 * line, "N m")
+            notes.append(message("list.sore", place=Place(BY_KEY[key].word), numbers=(sizes,)))
+    if entry.from_floor and item.case.load_kg > 0.0 and _on_small_discs(item):
+        notes.append(message("who.from_blocks"))
+    if entry.load is not None and lift_use(name).rough:
+        notes.append(message("list.rough"))
+    return behind, tuple(notes)
+
+
+def _on_small_discs(item: Ready) -> bool:
+    """Whether a floor pull's load stands lower than a standard disc holds the bar."""
+    entry = variation(item.case.variation)
+    if not {"bar", "hex bar"} & set(entry.equipment):
+        return False
+    made = usual_gym().loading(entry.id, item.case.load_kg)
+    return made is not None and made.bar_height_m < BAR_ON_DISCS_M - 0.005
+
+
+def _ranked(
+    ready: Sequence[Ready], wish: Wish, athlete: Athlete, school: School, rules: TypicalRules
+) -> list[Option]:
     """Options, best first: by use where strength is known by angle, else by newton metres; each against its most."""
     strength = strength_of(athlete, school)
     person = person_of(strength, draws=RANKING_DRAWS)
@@ -220,6 +301,7 @@ def _ranked(ready: Sequence[Ready], wish: Wish, athlete: Athlete, school: School
     keys = (*IN_NEWTON_METRES, *(g.key for g in COACH_JOINTS))
     most = {key: max((own[key] for own in does), default=1.0) or 1.0 for key in keys}
     most_used = {k: max((u[k] for u in used), default=1.0) or 1.0 for k in RANKED_BY_USE}
+    who, sore = who_is(athlete, rules.standing), _sore_most(athlete, school, rules)
     options = []
     for item, raw, use in zip(ready, does, used, strict=True):
         peaks, flexors = item.peaks, item.flexors
@@ -231,6 +313,7 @@ def _ranked(ready: Sequence[Ready], wish: Wish, athlete: Athlete, school: School
         case = item.case
         told = use if strength.calibrated else {}
         reason = _reason(wish, own, raw, flexors, told)
+        behind, notes = _notes(item, who, sore)
         options.append(
             Option(
                 case.variation,
@@ -241,12 +324,14 @@ def _ranked(ready: Sequence[Ready], wish: Wish, athlete: Athlete, school: School
                 score,
                 reason,
                 flexors=flexors,
+                notes=notes,
+                behind=behind,
                 settings=item.settings,
                 depth_stops=item.depth_stops,
             )
         )
     # As good as the same: in the catalogue's order, whatever the last digits are.
-    return sorted(options, key=lambda o: -round(o.score, SAME_SCORE_DIGITS))
+    return sorted(options, key=lambda o: (o.behind, -round(o.score, SAME_SCORE_DIGITS)))
 
 
 # Intervals worked out already, by the text of their case: another wish ranks the same cases.
@@ -357,6 +442,49 @@ def _reason(
     return f"{words}; {others()}"
 
 
+def _offered_kg(
+    option: Option, wanted: Result, wish: Wish, rules: TypicalRules
+) -> tuple[float, Message | None]:
+    """The most that a substitute is offered at, kg, and what its load at equal peak would be.
+
+    Equal use of what is wanted, where a best is known; never above the share of the best that a work set of
+    `LIST_REPS` to the limit is, nor above what may be proposed to who is careful or under today's limits.
+    """
+    case, athlete = option.case, option.case.athlete
+    careful = who_is(athlete, rules.standing).careful or bool(rules.standing.hurts)
+    bare = variation(option.variation).load is None
+    if bare or careful or wish.ceilings or not athlete.known_bests:
+        return option.load_kg, None
+    try:
+        equal = equal_effort_kg(wanted.case, case)
+        cap = work_set_kg(athlete, case.variation, LIST_REPS, case.school)
+    except CaseError:
+        equal = cap = None
+    if equal is None or cap is None:
+        return option.load_kg, None
+    most = min(equal, cap)
+    peak = _equal_peak_kg(case, wanted)
+    if peak is None:
+        return most, message("list.equal_effort")
+    name = "list.equal_peak" if peak <= most + 0.5 else "list.equal_peak_above"
+    return most, message(name, load=Kg(round(peak)), joint=_largest(wanted))
+
+
+def _largest(wanted: Result) -> str:
+    """The joint that a lift asks most of, in words."""
+    key = max(wanted.peaks, key=lambda k: wanted.peaks[k])
+    return BY_KEY[key].word
+
+
+def _equal_peak_kg(case: ResolvedCase, wanted: Result) -> float | None:
+    """The load at which the joint that is asked most has the same peak, kg; None where there is none."""
+    key = max(wanted.peaks, key=lambda k: wanted.peaks[k])
+    try:
+        return equal_demand_load_kg(case, BY_KEY[key], wanted.peaks[key])
+    except CaseError:
+        return None
+
+
 def substitutes(
     athlete: Athlete,
     wanted: Result,
@@ -374,18 +502,17 @@ def substitutes(
         if isinstance(option, RuledOut) or option.variation == wanted.case.variation:
             continue
         entry = variation(option.variation)
-        low, high = entry.load_range_kg()
-        most = option.load_kg
-        if athlete.best_loads_kg and not wish.ceilings:
-            # As heavy as this athlete's best is expected to be, and no heavier.
-            most = min(high, option.load_kg / rules.working)
+        low = entry.load_range_kg()[0]
+        most, note = _offered_kg(option, wanted, wish, rules)
         tried = np.linspace(low, max(most, low), SUBSTITUTE_LOADS_TRIED)
         made = {at_hand_kg(entry.id, entry.equipment, float(kg), rules.gym) for kg in tried}
         loads = np.array(sorted(load for load in made | {low} if low <= load <= max(most, low)))
         peaks, able = peaks_at_loads(option.case, loads)
         gap = np.sqrt(sum((peaks[j] - goal[j]) ** 2 for j in goal)) / whole
         gap = np.where(able, gap, np.inf)
-        best = int(np.argmin(gap))
+        best = int(np.flatnonzero(able)[-1]) if able.any() else 0
+        if note is None:
+            best = int(np.argmin(gap))
         if not np.isfinite(gap[best]):
             continue
         found = {j: float(peaks[j][best]) for j in goal}
@@ -396,14 +523,15 @@ def substitutes(
         options.append(
             replace(
                 option,
-                load_rule="nearest in demand",
+                load_rule="nearest in demand" if note is None else "equal effort",
+                notes=option.notes if note is None else (*option.notes, note),
                 peaks=found,
-                score=-float(gap[best]),
+                score=-float(gap[best]) + KIN_FIRST * (entry.family == wanted.variation.family),
                 reason=f"against the {variation(wanted.case.variation).name.lower()}: {words} N·m",
                 case=with_load(option.case, float(loads[best])),
             )
         )
-    options.sort(key=lambda o: -o.score)
+    options.sort(key=lambda o: (o.behind, -o.score))
     # Intervals of the loads that were found; of the nearest ones, which are those that are looked at.
     near = [_with_spans(o, analyse(o.case)) for o in options[:SUBSTITUTES_WITH_SPANS]]
     return [*near, *options[SUBSTITUTES_WITH_SPANS:]]

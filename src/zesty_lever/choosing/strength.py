@@ -175,7 +175,7 @@ def own_curves(athlete: Athlete) -> dict[str, tuple[Array, Array, float]]:
     return found
 
 
-def repetition_share(reps: int) -> tuple[float, float]:
+def repetition_share(reps: float) -> tuple[float, float]:
     """Use at so many repetitions over use at one, and its log SD."""
     raw = toml_values("strength")["repetitions"]
     share, sd = (float(np.interp(reps, raw["count"], raw[key])) for key in ("share", "sd"))

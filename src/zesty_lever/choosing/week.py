@@ -59,10 +59,10 @@ def cover_week(
     return chosen, missing
 
 
-def _rank(option: Option, need: str) -> tuple[float, bool, float]:
+def _rank(option: Option, need: str) -> tuple[int, float, bool, float]:
     """The wish first; between equals what is made for it (no second heavy pull), then what demands most."""
     made_for = need == "sideways" and variation(option.variation).direction == "lateral"
-    return option.score, made_for, sum(option.features[key] for key in BY_KEY)
+    return -option.behind, option.score, made_for, sum(option.features[key] for key in BY_KEY)
 
 
 def reason_in_words(option: Option) -> Option:

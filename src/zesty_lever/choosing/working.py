@@ -13,7 +13,7 @@ from zesty_lever.cases.resolve import resolve
 from zesty_lever.cases.rigging import kin
 from zesty_lever.choosing.bests import demands_for
 from zesty_lever.choosing.effort import Demand, demand_at
-from zesty_lever.choosing.loading import TypicalRules, at_loads, typical_load_kg, with_load
+from zesty_lever.choosing.loading import NO_LOAD, TypicalRules, at_loads, proposed_load, with_load
 from zesty_lever.choosing.reach import deeper_way, deepest_unrounded
 from zesty_lever.choosing.wishes import features_of
 from zesty_lever.coaching.gym import Gym, at_hand_kg
@@ -100,9 +100,7 @@ def at_working_loads(
         loaded = [name for name in names if variation(name).load is not None]
         demands_for([_unresolved(asked, name) for name in loaded])
     loads = [
-        (0.0, "no weights at hand: unloaded")
-        if name in unloaded
-        else typical_load_kg(case, asked.rules)
+        (0.0, "no weights at hand: unloaded") if name in unloaded else _proposed(case, asked.rules)
         for name, case in zip(names, usual, strict=True)
     ]
     # Defaults that this athlete can't do at this load are eased, and named with the option.
@@ -112,6 +110,9 @@ def at_working_loads(
     ]
     found: list[Ready | str] = []
     for case, (_, rule), result in zip(usual, loads, analyse_many(cases), strict=True):
+        if rule == NO_LOAD:
+            found.append(NO_LOAD)
+            continue
         if isinstance(result, CaseError):
             raise result
         ready = _as_asked(asked, case, rule, result)
@@ -122,6 +123,13 @@ def at_working_loads(
         if results is not None:
             results[case.variation] = ready[0]
     return found
+
+
+def _proposed(case: ResolvedCase, rules: TypicalRules) -> tuple[float, str]:
+    """The load that may be proposed and its rule; the rule says where none may."""
+    found = proposed_load(case, rules)
+    low = variation(case.variation).load_range_kg()[0]
+    return (low, NO_LOAD) if found.load_kg is None else (found.load_kg, found.rule)
 
 
 def _as_asked(

@@ -33,6 +33,9 @@ COLUMNS = (
     "ruled_out",
     *(f"{j}_{end}_Nm" for j in ("hip", "knee", "lower_back") for end in ("low", "high")),
     *(f"{j}_flexor_Nm" for j in ("hip", "knee", "lower_back")),
+    "load_words",
+    "changed",
+    "notes",
 )
 
 
@@ -166,7 +169,9 @@ def run_shortlist(arguments: argparse.Namespace) -> int:
     from zesty_lever.analysis import analyse
     from zesty_lever.choosing.shortlist import shortlist, substitutes
     from zesty_lever.choosing.week import NEEDS, cover_week, reason_in_words
+    from zesty_lever.coaching.who import who_is
     from zesty_lever.io.json_files import read_case, replacing
+    from zesty_lever.wording.messages import said
 
     case, wish, rules = read_case(arguments.case), _wish_of(arguments), rules_of(arguments)
     options: list[Option | RuledOut]
@@ -180,8 +185,11 @@ def run_shortlist(arguments: argparse.Namespace) -> int:
         options = [*map(reason_in_words, chosen)]
     rows = [_row(number, option) for number, option in enumerate(options, start=1)]
     for row in rows:
-        words = f"ruled out: {row[9]}" if row[9] else row[8]
-        print(f"{row[0]:>3}  {row[1]:<42} {row[2] or '':>6}  {words}")
+        told = "; ".join(text for text in (*row[-2:], row[8]) if text)
+        words = f"ruled out: {row[9]}" if row[9] else told
+        print(f"{row[0]:>3}  {row[1]:<42} {row[-3]:>14}  {words}")
+    for sentence in who_is(case.athlete, rules.standing).says:
+        print(said(sentence))
     if left:
         print(f"not covered by any: {', '.join(NEEDS[need] for need in left)}")
     if arguments.csv:
@@ -218,10 +226,12 @@ def _wish_of(arguments: argparse.Namespace) -> Wish:
 def _row(number: int, option: Option | RuledOut) -> list[Any]:
     from zesty_lever.choosing.shortlist import RuledOut
     from zesty_lever.joints import BY_KEY
+    from zesty_lever.wording.messages import load_words
+    from zesty_lever.wording.sentences import notes_words, ruled_out_words, settings_words
 
     if isinstance(option, RuledOut):
         row: list[Any] = [number, option.variation, *[""] * (len(COLUMNS) - 2)]
-        row[COLUMNS.index("ruled_out")] = option.why
+        row[COLUMNS.index("ruled_out")] = ruled_out_words(option)
         return row
     changed = "".join(f"; {key} {value:g}" for key, value in option.settings.items())
     ends = [
@@ -240,6 +250,9 @@ def _row(number: int, option: Option | RuledOut) -> list[Any]:
         "",
         *ends,
         *(f"{option.flexors[key]:.1f}" if key in option.flexors else "" for key in BY_KEY),
+        load_words(option.variation, option.load_kg),
+        settings_words(option).removeprefix(", "),
+        notes_words(option).removeprefix("; "),
     ]
 
 

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from functools import lru_cache
 from statistics import NormalDist
-from typing import cast
 
 import numpy as np
 
@@ -16,10 +15,10 @@ from zesty_lever.cases.model import Athlete, Case, School, Setup
 from zesty_lever.choosing.bests import (
     WORKING,
     demand_for,
-    expected_best,
     lift_use,
     person_of,
     strength_of,
+    work_set_kg,
 )
 from zesty_lever.choosing.calibrate import SEED
 from zesty_lever.choosing.effort import at_load, load_for, top_use
@@ -78,7 +77,7 @@ def reps_to_limit(dose: Dose) -> float:
 
 def share_at(reps: float) -> tuple[float, float]:
     """Use at so many repetitions over use at one, and its log SD; half repetitions lie between."""
-    return repetition_share(cast("int", reps))
+    return repetition_share(reps)
 
 
 @lru_cache(maxsize=8)
@@ -137,25 +136,20 @@ def share_of_best_kg(
 
     None where no best is known. Raises `CaseError` where the lift can't stand.
     """
-    strength = strength_of(athlete, school)
     own = [
         b
         for b in athlete.known_bests
         if b.variation == setup.variation and not b.settings and not b.at_least
     ]
     singles = [_single_of(athlete, setup, b.load_kg, b.reps, school) for b in own]
-    measured = bool(singles)
-    if measured:
-        best = max(singles)
-    else:
-        found = expected_best(strength, setup.variation, school)
-        if found is None:
-            return None
-        best = found.median_kg
+    if not singles:
+        found = work_set_kg(athlete, setup.variation, reps, school)
+        return None if found is None else (found, False)
+    strength, best = strength_of(athlete, school), max(singles)
     demand = demand_for(Case(athlete=athlete, variation=setup.variation, school=school))
     tops = top_use(demand, person_of(strength))
     loads = load_for(demand, tops, at_load(demand, tops, best) * share_at(reps)[0])
-    return float(np.median(loads)), measured
+    return float(np.median(loads)), True
 
 
 def _single_of(athlete: Athlete, setup: Setup, load_kg: float, reps: int, school: School) -> float:

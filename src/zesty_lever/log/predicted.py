@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from zesty_lever.cases.model import Athlete, Case
 from zesty_lever.choosing.loading import USUAL, TypicalRules
+from zesty_lever.joints import COACH_JOINTS
 from zesty_lever.log.entry import DoneSet, Side
 from zesty_lever.log.exposure import (
     Exposure,
@@ -108,6 +109,29 @@ class Prediction:
             direction = direction_of(done.name) if rep is not None else ""
             total[direction] = total.get(direction, Exposure()) + one
         return total
+
+    def steps(
+        self, weeks: Sequence[Week], reference: Reference | None = None
+    ) -> list[Mapping[str, float]]:
+        """What each week adds up to for hip, knee and lower back beside the last full week before it, as ratios.
+
+        The first week, and one after nothing, has none. A lighter week is held against the one before and holds
+        nothing against the next.
+        """
+        found: list[Mapping[str, float]] = []
+        before: Exposure | None = None
+        for week in weeks:
+            total = sum(self.of_week(week, reference).values(), start=Exposure())
+            ratios = {}
+            if before is not None:
+                for group in COACH_JOINTS:
+                    was = before.of(group.key)
+                    if was > 0.0:
+                        ratios[group.key] = total.of(group.key) / was
+            found.append(ratios)
+            if not week.deload:
+                before = total
+        return found
 
     def of_week(self, week: Week, reference: Reference | None = None) -> dict[str, Exposure]:
         """The same for a week."""

@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from zesty_lever.choosing.loading import USUAL, TypicalRules
 from zesty_lever.choosing.shortlist import Option, RuledOut, shortlist
+from zesty_lever.coaching.gym import at_hand_kg, loads_at_hand_kg
+from zesty_lever.coaching.who import Standing, pattern_of, who_is
 from zesty_lever.exercises.catalogue import Variation, catalogue, variation
 from zesty_lever.frozen import dataclass
 from zesty_lever.joints import BY_KEY
+from zesty_lever.messages import Message
 from zesty_lever.plan.document import WEEKDAYS, Block, Item, Plan, Session, Week, keyed
 from zesty_lever.plan.doses import dose_of, each_side, kind_of, on_back, role_of, style_of, warm_up
 from zesty_lever.plan.search import Choice, Problem, search
@@ -30,12 +34,22 @@ NEEDS = {
     "horizontal": (2, "horizontal load"),
     "lateral": (1, "lateral load"),
     "on-back": (1, "a bar on the back"),
+    "squat": (1, "a squat"),
+    "hinge": (1, "a hinge"),
+    "bridge": (1, "a bridge or thrust"),
 }
+# Heavy work by pattern: at most twice a week, two days between, the second time in another range.
+HEAVY = ("floor-pull", "back-squat", "hinge")
+SECOND_REPS, SECOND_SHARE = (8, 10), 0.9
+# Each so manieth week is a lighter one.
+LIGHTER_EVERY, LIGHTER_EVERY_BEGINNER = 4, 6
 # A share of the most on the list from which a lift counts as work for a joint, or as hard there.
 COUNTS_FROM = 0.6
 # An item's worth: all the same, by the wish, by how much it asks, by being trained already; for beginners by ease.
 WORTH, BY_WISH, BY_DEMAND, BY_BEST, BY_EASE = 10.0, 20.0, 20.0, 4.0, 6.0
 SORE_COSTS = 15.0
+# A larger step of load is not planned ahead: repetitions come first.
+LARGE_STEP = 0.05
 LONG_SESSION_MIN = 50
 FAMILIES = ("squat", "lunge", "hinge", "bridge")
 SORE_JOINT = {"hip": "hip", "knee": "knee", "lower back": "back"}
@@ -43,12 +57,13 @@ SORE_JOINT = {"hip": "hip", "knee": "knee", "lower back": "back"}
 
 @dataclass(frozen=True)
 class Built:
-    """A plan, how the search stands, and what was left out and why."""
+    """A plan, how the search stands, what was left out and why; ``says``: what age, training or stage changed."""
 
     plan: Plan
     choice: Choice
     options: tuple[Option, ...]
     unmet: tuple[str, ...]
+    says: tuple[Message, ...] = ()
 
 
 def slots_of(minutes: int) -> int:
@@ -68,6 +83,9 @@ def does_of(option: Option) -> list[bool]:
         "horizontal": entry.direction == "horizontal",
         "lateral": entry.direction == "lateral",
         "on-back": on_back(entry),
+        "squat": entry.family == "squat",
+        "hinge": entry.family == "hinge",
+        "bridge": entry.lies,
     }
     return [flags[key] for key in NEEDS]
 
@@ -82,8 +100,7 @@ def problem_of(options: Sequence[Option], wish: WeekWish) -> Problem:
     known = {best.variation for best in wish.athlete.known_bests}
     trained = np.array([entry.id in known for entry in entries])
     worth = WORTH + BY_WISH * ranked + BY_DEMAND * asks + BY_BEST * trained
-    simple = wish.stage in ("beginner", "back-from-injury")
-    if simple:
+    if _simple(wish):
         worth = worth + BY_EASE * (3 - np.array([entry.skill for entry in entries])) / 2.0
     for sore in wish.athlete.sore:
         joint = SORE_JOINT.get(sore.place)
@@ -112,12 +129,39 @@ def problem_of(options: Sequence[Option], wish: WeekWish) -> Problem:
         ],
         weekdays,
         locked,
+        np.array(
+            [
+                heavy_of(entry, option.load_kg)
+                for entry, option in zip(entries, options, strict=True)
+            ]
+        ),
+        [1 if pattern == "floor-pull" and _one_pull(wish) else 2 for pattern in HEAVY],
     )
+
+
+def heavy_of(entry: Variation, load_kg: float) -> int:
+    """Which pattern's heavy work a lift is, by its place in `HEAVY`; -1: none."""
+    if load_kg <= 0.0 or not {"bar", "hex bar"} & set(entry.equipment):
+        return -1
+    pattern = pattern_of(entry)
+    if pattern == "squat":
+        return HEAVY.index("back-squat") if on_back(entry) else -1
+    return HEAVY.index(pattern) if pattern in HEAVY else -1
+
+
+def _simple(wish: WeekWish) -> bool:
+    who = who_is(wish.athlete, Standing(wish.stage))
+    return who.beginner or who.returning
+
+
+def _one_pull(wish: WeekWish) -> bool:
+    """Whether one floor pull a week is enough: a sore lower back, or somebody who begins."""
+    return _simple(wish) or any(s.place == "lower back" for s in wish.athlete.sore)
 
 
 def required_of(wish: WeekWish) -> NDArray[np.intp]:
     """How often each need is asked for: beginners and those who come back need no bar on the back."""
-    simple = wish.stage in ("beginner", "back-from-injury")
+    simple = _simple(wish)
     return np.array([0 if simple and key == "on-back" else n for key, (n, _) in NEEDS.items()])
 
 
@@ -132,13 +176,25 @@ def build_week(
     Raises `CaseError` where nothing at all can be done, or a locked item can't.
     """
     school = wish.school or wish.athlete.school or "even"
+    if rules.standing.stage != wish.stage:
+        rules = replace(rules, standing=replace(rules.standing, stage=wish.stage))
     listed = (
         ranked
         if ranked is not None
         else shortlist(wish.athlete, wish.wish(), school, _part(tell, 0.0, 0.8), rules, spans=False)
     )
-    options = tuple(o for o in listed if isinstance(o, Option))
+    kept = {lock.item.name for lock in wish.locked}
+    options = tuple(
+        o
+        for o in listed
+        if isinstance(o, Option) and (not _asks_too_much(o) or o.variation in kept)
+    )
     out = [o for o in listed if isinstance(o, RuledOut)]
+    out += [
+        RuledOut(o.variation, "asks more of a sore place than half the usual")
+        for o in listed
+        if isinstance(o, Option) and _asks_too_much(o) and o.variation not in kept
+    ]
     _check_locked(wish, options, out)
     if not options:
         why = out[0].why if out else "the catalogue is empty"
@@ -146,15 +202,91 @@ def build_week(
     problem = problem_of(options, wish)
     choice = search(problem, tell=_part(tell, 0.8, 1.0))
     unmet = unmet_words(choice, options, out)
-    sessions = [_session(day, choice, options, wish) for day in range(problem.days)]
-    weeks = [Week(sessions=tuple(sessions))] * wish.weeks
-    if wish.deload_last and wish.weeks > 1:
-        from zesty_lever.plan.edits import deloaded
-
-        weeks[-1] = deloaded(weeks[-1])
+    sessions = _second_lighter(
+        [_session(day, choice, options, wish) for day in range(problem.days)], rules
+    )
+    weeks = _block_of(Week(sessions=tuple(sessions)), wish, rules)
     bare_weeks = [w.changed(sessions=tuple(s.changed(key="") for s in w.sessions)) for w in weeks]
     plan = Plan(name="Built week", weeks=tuple(bare_weeks), unmet=unmet)
-    return Built(keyed(plan), choice, options, unmet)
+    says = who_is(wish.athlete, rules.standing).says
+    return Built(keyed(plan), choice, options, unmet, says)
+
+
+def _asks_too_much(option: Option) -> bool:
+    """Whether an option asks more of a sore place than half the usual."""
+    return any(note.id == "list.sore" for note in option.notes)
+
+
+def _second_lighter(sessions: Sequence[Session], rules: TypicalRules) -> list[Session]:
+    """The second heavy day of a pattern in another range of repetitions and a tenth lighter."""
+    done: set[int] = set()
+    found = []
+    for session in sorted(sessions, key=lambda s: s.weekday):
+        blocks = []
+        for block in session.blocks:
+            items = []
+            for item in block.items:
+                entry = None if item.setup is None else catalogue()[item.setup.variation]
+                heavy = -1 if entry is None else heavy_of(entry, item.load_kg or 0.0)
+                if entry is not None and heavy in done and not item.locked:
+                    load = at_hand_kg(
+                        entry.id, entry.equipment, SECOND_SHARE * (item.load_kg or 0.0), rules.gym
+                    )
+                    why = (*item.why, "second heavy day of its kind: lighter, another range")
+                    items.append(item.changed(reps=SECOND_REPS, load_kg=load, why=why))
+                else:
+                    items.append(item)
+                if heavy >= 0:
+                    done.add(heavy)
+            blocks.append(block.changed(items=tuple(items)))
+        found.append(session.changed(blocks=tuple(blocks)))
+    return found
+
+
+def _block_of(week: Week, wish: WeekWish, rules: TypicalRules) -> list[Week]:
+    """So many weeks, each a step on as the stage goes, lighter ones among them.
+
+    The loads are what advice would come to if every session is good; each session asks the advice again.
+    """
+    from zesty_lever.plan.edits import deloaded
+
+    who = who_is(wish.athlete, Standing(wish.stage))
+    every = LIGHTER_EVERY_BEGINNER if who.beginner else LIGHTER_EVERY
+    weeks, hard = [], 0
+    for number in range(wish.weeks):
+        own = stepped_on(week, hard, who.good_sessions, rules)
+        lighter = (number + 1) % every == 0 or number == wish.event_week
+        lighter |= wish.deload_last and wish.weeks > 1 and number == wish.weeks - 1
+        if lighter:
+            own = deloaded(own, gym=rules.gym)
+        else:
+            hard += 1
+        weeks.append(own)
+    return weeks
+
+
+def stepped_on(week: Week, weeks: int, good_sessions: int, rules: TypicalRules) -> Week:
+    """A week so many good weeks later: a step of load after so many good sessions, where it is no large one.
+
+    A lift that is done twice a week in one range gets there twice as fast. What is not loaded stays.
+    """
+
+    def step(item: Item) -> Item:
+        if item.setup is None or item.load_rule != "advised" or not item.load_kg:
+            return item
+        entry = catalogue()[item.setup.variation]
+        made = loads_at_hand_kg(entry.id, entry.equipment, entry.load_range_kg()[1], rules.gym)
+        load = item.load_kg
+        for _ in range(weeks // good_sessions):
+            higher = next((kg for kg in made if kg > load + 1e-9), load)
+            load = higher if higher <= (1.0 + LARGE_STEP) * load + 1e-9 else load
+        return item.changed(load_kg=load)
+
+    sessions = tuple(
+        s.changed(blocks=tuple(b.changed(items=tuple(step(i) for i in b.items)) for b in s.blocks))
+        for s in week.sessions
+    )
+    return week.changed(sessions=sessions)
 
 
 def _part(
@@ -316,6 +448,9 @@ def _would_do(key: str, entry: Variation) -> bool:
         "back": entry.from_floor,
         "long": entry.family == "hinge",
         "hip": entry.family in ("hinge", "bridge"),
+        "squat": entry.family == "squat",
+        "hinge": entry.family == "hinge",
+        "bridge": entry.lies,
     }
     return kinds[key]
 

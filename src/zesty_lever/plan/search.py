@@ -17,6 +17,8 @@ from zesty_lever.physics.vectors import Array
 # What a missing need costs against an item's worth of some 20 to 40; the other weights are shown with the plan.
 UNMET, ONE_DIRECTION, UNEVEN, REPEAT, SAME_FAMILY = 200.0, 12.0, 15.0, 8.0, 6.0
 ROUNDS, SEED = 30, 20260927
+# So many days lie between two days of heavy work of one pattern, at least.
+DAYS_BETWEEN = 2
 MOST_A_WEEK, MOST_OF_A_FAMILY, MOST_ON_BACK = 2, 2, 2
 Flags = NDArray[np.bool_]
 
@@ -41,6 +43,9 @@ class Problem:
     slots: Sequence[int]
     weekdays: Sequence[int]
     locked: Sequence[tuple[int, int]] = ()
+    # Which pattern's heavy work an option is, -1: none; how often a week each pattern may be done heavily.
+    heavy: NDArray[np.intp] | None = None
+    most_heavy: Sequence[int] = ()
 
     @property
     def days(self) -> int:
@@ -121,7 +126,18 @@ class Choice:
         near = any(carried[other] for other in p.neighbours(day))
         if carried[day] or near or sum(carried) >= MOST_ON_BACK:
             fits &= ~p.on_back
+        if p.heavy is not None:
+            for pattern, most in enumerate(p.most_heavy):
+                if not self._may_be_heavy(day, pattern, most, p.heavy):
+                    fits &= p.heavy != pattern
         return fits
+
+    def _may_be_heavy(self, day: int, pattern: int, most: int, heavy: NDArray[np.intp]) -> bool:
+        """Whether a pattern may be done heavily on a day: so often at most, and two days between."""
+        at = [d for d, own in enumerate(self.days) if any(heavy[o] == pattern for o in own)]
+        weekdays = self.problem.weekdays
+        between = [(weekdays[d] - weekdays[day]) % 7 for d in at]
+        return len(at) < most and all(DAYS_BETWEEN < gap < 7 - DAYS_BETWEEN for gap in between)
 
     def gains(self, day: int) -> Array:
         """What the score gains by each option on a day, ``(options,)``; minus infinity where a rule forbids it."""

@@ -9,6 +9,7 @@ from msgspec import Meta
 
 from zesty_lever.cases.model import Athlete, School, Stage
 from zesty_lever.choosing.wishes import Ceiling, Wish
+from zesty_lever.coaching.who import Standing, who_is
 from zesty_lever.models import Model, at_most, quantity, read
 from zesty_lever.plan.document import Item
 from zesty_lever.problems import CaseError
@@ -53,6 +54,8 @@ class WeekWish(Model, frozen=True, kw_only=True):
     spotter: bool = True
     locked: Annotated[tuple[Locked, ...], at_most(20)] = ()
     weeks: Annotated[int, Meta(ge=1, le=12, extra={"unit": "weeks"})] = 1
+    # The week (from 0) before an event, which is a lighter one.
+    event_week: Annotated[int, Meta(ge=0, le=11)] | None = None
     deload_last: bool = False
 
     def __post_init__(self) -> None:
@@ -75,7 +78,8 @@ class WeekWish(Model, frozen=True, kw_only=True):
     @property
     def used_skill(self) -> int:
         """How demanding a lift may be: beginners and those who come back stay below the hardest."""
-        return min(self.skill, 2) if self.stage in ("beginner", "back-from-injury") else self.skill
+        who = who_is(self.athlete, Standing(self.stage))
+        return min(self.skill, 2) if who.careful else self.skill
 
     def wish(self) -> Wish:
         """The same for the shortlist. Raises `CaseError` for what can't be wished."""

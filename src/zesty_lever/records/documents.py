@@ -84,8 +84,12 @@ def add_plan(
     plan: Plan,
     by: str = "",
     template: int | None = None,
+    since: int | None = None,
 ) -> PlanRow:
-    """Enter a plan that begins in the week of a day, with a planned session for each of its sessions."""
+    """Enter a plan that begins in the week of a day, with a planned session for each of its sessions.
+
+    ``since``: no session is planned for a day before that: nothing is missed before it was planned.
+    """
     made = PlanRow(
         new_id(),
         athlete,
@@ -97,7 +101,7 @@ def add_plan(
     )
     with store.writing() as connection:
         connection.execute(sa.insert(t.plan).values(_plan_values(made)))
-        _sync(connection, made)
+        _sync(connection, made, since)
     return made
 
 
@@ -116,8 +120,17 @@ def _plan_values(row: PlanRow) -> dict[str, Any]:
     }
 
 
-def save_plan(store: Store, was: PlanRow, plan: Plan, by: str = "", state: str = "") -> PlanRow:
+def save_plan(
+    store: Store,
+    was: PlanRow,
+    plan: Plan,
+    by: str = "",
+    state: str = "",
+    since: int | None = None,
+) -> PlanRow:
     """Write a changed plan and its planned sessions; sessions that have begun stay as they are.
+
+    ``since``: as with `add_plan`.
 
     Raises `ChangedMeanwhileError` with the other version where somebody else was quicker.
     """
@@ -132,13 +145,13 @@ def save_plan(store: Store, was: PlanRow, plan: Plan, by: str = "", state: str =
     with store.writing() as connection:
         written = write_over(connection, t.plan, was, _plan_values(row))
         if written:
-            _sync(connection, row)
+            _sync(connection, row, since)
     if not written:
         raise beaten(was.plan.name or "the plan", plan_row(store, was.id))
     return row
 
 
-def _sync(connection: sa.Connection, row: PlanRow) -> None:
+def _sync(connection: sa.Connection, row: PlanRow, since: int | None = None) -> None:
     """Make the planned sessions of a plan what the plan says."""
     query = sa.select(t.session.c.id, t.session.c.slot, t.session.c.state).where(
         t.session.c.plan == row.id
@@ -158,6 +171,8 @@ def _sync(connection: sa.Connection, row: PlanRow) -> None:
             "changed_ms": row.changed_ms,
             "changed_by": row.changed_by,
         }
+        if found is None and since is not None and day < since:
+            continue
         if found is None:
             fresh = SessionRow(new_id(), row.athlete, day, session, plan=row.id)
             connection.execute(

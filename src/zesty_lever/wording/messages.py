@@ -71,6 +71,8 @@ class _Values(dict[str, str]):
                 return f" in {STYLES[value.id]}" if STYLES[value.id] else ""
             if name == "left":
                 return f" with {value:g} left" if value else ""
+        if name == "numbers" and self._one.id == "list.sore":
+            return measured_words(value[0])
         if name == "numbers" and self._one.values.get("place") is not None:
             return numbers_words(self._one.values["place"], value)
         return words_of(value)

@@ -18,6 +18,8 @@ from zesty_lever.cases.model import Case, ResolvedCase
 from zesty_lever.choosing.compare import theorem_applies
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.joints import BY_KEY, COACH_JOINTS
+from zesty_lever.wording.messages import load_words as lift_load_words
+from zesty_lever.wording.messages import said
 from zesty_lever.wording.units import UNITS, minus
 
 # Asked for by name only: the window's first picture needs a few sentences, not what they are about.
@@ -306,15 +308,34 @@ def settings_words(option: Option) -> str:
     return words
 
 
+def notes_words(option: Option) -> str:
+    """What else was changed in an option, is rough, or puts it behind others."""
+    return "".join(f"; {_clause(said(note))}" for note in option.notes)
+
+
+def _clause(words: str) -> str:
+    """A sentence as a part of another one."""
+    return (words[:1].lower() + words[1:]).rstrip(".")
+
+
+def ruled_out_words(out: RuledOut) -> str:
+    """Why a variation can't be done today."""
+    if out.says is None:
+        return out.why
+    return _clause(said(out.says))
+
+
 def option_lines(rank: int, option: Option | RuledOut) -> str:
     """One variation of the shortlist: name, load and settings; reason; intervals. Or why it is ruled out."""
     entry = variation(option.variation)
     from zesty_lever.choosing.shortlist import RuledOut
 
     if isinstance(option, RuledOut):
-        return minus(f"–  {entry.name}: ruled out, {option.why}")
-    load = f", {UNITS.text(option.load_kg, 'kg')} ({option.load_rule})" if entry.load else ""
-    first = f"{rank}  {entry.name}{load}{settings_words(option)}"
+        return minus(f"–  {entry.name}: ruled out, {ruled_out_words(option)}")
+    load = (
+        f", {lift_load_words(entry.id, option.load_kg)} ({option.load_rule})" if entry.load else ""
+    )
+    first = f"{rank}  {entry.name}{load}{settings_words(option)}{notes_words(option)}"
     return minus(f"{first}\n     {option.reason}{interval_words(option)}")
 
 

@@ -181,6 +181,7 @@ class PlanDesk(QObject):
         """Write the plan where it differs from the records."""
         self._save_soon.stop()
         row, plan, by = self.row, self.plan, self.session.bench.initials
+        today = self.register.today()
         if row is None or self._saving or plan == row.plan or self.beaten is not None:
             return
         self._saving = True
@@ -188,7 +189,7 @@ class PlanDesk(QObject):
         def work(store: Any, _tell: Any) -> Any:
             from zesty_lever.records.documents import save_plan
 
-            return save_plan(store, row, plan, by)
+            return save_plan(store, row, plan, by, since=today)
 
         self.register.write(work, self._saved)
 
@@ -226,12 +227,13 @@ class PlanDesk(QObject):
     def add(self, plan: Plan, first_day: int | None = None, template: int | None = None) -> None:
         """A new plan of the athlete on the bench, beginning this week unless told."""
         person, by = self.register.person_id, self.session.bench.initials
-        day = self.register.today() if first_day is None else first_day
+        today = self.register.today()
+        day = today if first_day is None else first_day
 
         def work(store: Any, _tell: Any) -> Any:
             from zesty_lever.records.documents import add_plan
 
-            return add_plan(store, person, day, plan, by, template)
+            return add_plan(store, person, day, plan, by, template, since=max(day, today))
 
         self.register.write(work, self._added)
 
