@@ -122,7 +122,7 @@ def test_a_coach_s_week_from_building_it_to_next_week_s_advice(team, tmp_path):
     correct_one(team, log)
     # Next week's advice rests on it.
     settle(team, lambda: bool(log.next.advised))
-    assert all(a.words for a in log.next.advised.values())
+    assert all(a.says for a in log.next.advised.values())
     assert not Journal(tmp_path / "running.jsonl").waiting()
 
 

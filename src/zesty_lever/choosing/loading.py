@@ -119,7 +119,28 @@ def proposed_load(case: Case, rules: TypicalRules = USUAL) -> Proposed:
         return Proposed(None, NO_LOAD, (why,))
     found = _first_load(case, chosen, who, rules) if who.careful else _plain(case, chosen, rules)
     hurts = [hurt for hurt in rules.standing.hurts if hurt.level != "sore"]
+    if case.athlete.sore and found.load_kg:
+        found = _with_sore(case, chosen, found, rules)
     return _beside_hurts(case, chosen, found, hurts, rules) if hurts else found
+
+
+def _with_sore(case: Case, chosen: Variation, found: Proposed, rules: TypicalRules) -> Proposed:
+    """A tenth less in a lift that loads a sore place, and said: it counts as a pain that goes on."""
+    numbers, load = rules.standing.rules, found.load_kg or 0.0
+    at = case_at(case.athlete, case.setup, load)
+    hurts = [
+        Hurt(sore.place, sore.side, "sore", int(numbers.sore_score), rules.standing.day)
+        for sore in case.athlete.sore
+    ]
+    sore = [hurt for hurt in hurts if touches(at, hurt, numbers)]
+    if not sore:
+        return found
+    low = chosen.load_range_kg()[0]
+    less = (1.0 - numbers.lighter_share) * load
+    made = at_hand_kg(chosen.id, chosen.equipment, less, rules.gym)
+    lighter = max(min(made, load), low)
+    says = tuple(message("pain.sore", place=Place(h.place, h.side)) for h in sore)
+    return Proposed(lighter, f"{found.rule}; less for what is sore", (*found.says, *says))
 
 
 def _plain(case: Case, chosen: Variation, rules: TypicalRules) -> Proposed:

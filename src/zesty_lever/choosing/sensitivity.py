@@ -33,19 +33,23 @@ WORDS = {
 class Slope:
     """Change of each joint's moment (N m) at the deepest pose for one step of one setting.
 
-    None where neither a step up nor down can be done.
+    None where neither a step up nor down can be done. ``step`` is how far it was moved (in the setting's unit),
+    ``side`` which way: ``both`` (half of it each way), ``up`` or ``down`` at an end of the range or of what can be done.
     """
 
     key: str
     name: str
     per: str
     change_Nm: dict[str, float] | None
+    step: float = 0.0
+    side: str = "both"
 
 
 def slopes(case: Case) -> list[Slope]:
     """Sensitivity of the deepest pose to every setting given and to the load.
 
-    Central differences over half a step each way; one-sided at the edge of what can be done.
+    Central differences over half a step each way; a whole step to one side at the end of a setting's range, twice
+    half a step at the edge of what can be done.
     Raises `CaseError` where the case itself can't be done.
     """
     resolved = resolve(case)
@@ -53,7 +57,7 @@ def slopes(case: Case) -> list[Slope]:
     low, high = chosen.load_range_kg()
     steps = [(k, chosen.settings[k].name, chosen.settings[k].unit) for k in resolved.given]
     steps += [("load_kg", "Load", "kg")] if high > low else []
-    batch = _stepped(resolved, steps)
+    batch, moved = _stepped(resolved, steps)
     solved = batch.solve(batch.probe)
     able, at = solved.feasible, batch.probe_bottom
     if not able[0]:
@@ -62,42 +66,53 @@ def slopes(case: Case) -> list[Slope]:
         )
     found = []
     for index, (key, name, unit) in enumerate(steps):
-        changes = {
-            group.word: _slope(solved.extension(group.shown)[:, at], able, 1 + 2 * index)
-            for group in COACH_JOINTS
-        }
-        known = {word: change for word, change in changes.items() if change is not None}
-        found.append(Slope(key, name, WORDS[unit], known if len(known) == len(changes) else None))
+        up, down = 1 + 2 * index, 2 + 2 * index
+        ups, downs = (float(moved[row]) if able[row] else 0.0 for row in (up, down))
+        side = "both" if ups and downs else "up" if ups else "down" if downs else ""
+        step = ups + downs
+        known = None
+        if side:
+            # Told per whole step of the setting, from the side or sides that can be moved to.
+            scale = STEP[unit] / step
+            rows = {"both": (up, down), "up": (up, 0), "down": (0, down)}[side]
+            known = {}
+            for group in COACH_JOINTS:
+                values = solved.extension(group.shown)[:, at]
+                known[group.word] = scale * float(values[rows[0]] - values[rows[1]])
+        found.append(Slope(key, name, WORDS[unit], known, step, side or "both"))
     return found
 
 
-def _slope(values: Array, able: NDArray[np.bool_], at: int) -> float | None:
-    up, down = at, at + 1
-    if able[up] and able[down]:
-        return float(values[up] - values[down])
-    if able[up]:
-        return float(2.0 * (values[up] - values[0]))
-    if able[down]:
-        return float(2.0 * (values[0] - values[down]))
-    return None
+def _stepped(case: ResolvedCase, steps: Sequence[tuple[str, str, str]]) -> tuple[Batch, Array]:
+    """The case itself, then each setting half a step up and half a step down; how far each row was moved.
 
-
-def _stepped(case: ResolvedCase, steps: Sequence[tuple[str, str, str]]) -> Batch:
-    """The case itself, then each setting half a step up and half a step down."""
+    At an end of its range a setting is not moved there, and a whole step the other way.
+    """
     batch = make_batch([case])
     chosen = batch.variation
     count = 1 + 2 * len(steps)
     settings = {k: np.repeat(v, count, axis=0) for k, v in batch.settings.items()}
     down, up = (np.repeat(v, count, axis=0) for v in (batch.carried.down_kg, batch.carried.up_kg))
+    moved = np.zeros(count)
     for index, (key, _, unit) in enumerate(steps):
-        for row, way in ((1 + 2 * index, 0.5), (2 + 2 * index, -0.5)):
+        now = case.load_kg if key == "load_kg" else float(settings[key][0, 0])
+        ends = chosen.load_range_kg() if key == "load_kg" else chosen.settings[key].range
+        room = (ends[1] - now, now - ends[0])
+        half = 0.5 * STEP[unit]
+        for row, way, free, other in (
+            (1 + 2 * index, 1.0, room[0], room[1]),
+            (2 + 2 * index, -1.0, room[1], room[0]),
+        ):
+            if free < half - 1e-12:
+                continue
+            size = half if other >= half - 1e-12 else min(2.0 * half, free)
+            moved[row] = size
             if key == "load_kg":
-                down[row] += way * STEP[unit]
-                up[row] += way * STEP[unit]
+                down[row] += way * size
+                up[row] += way * size
             else:
-                value = float(settings[key][row, 0]) + way * STEP[unit]
-                settings[key][row] = chosen.settings[key].clamped(value)
-    return batch.varied(settings=settings, carried=Carrying.at_usual_place(down, up))
+                settings[key][row] = now + way * size
+    return batch.varied(settings=settings, carried=Carrying.at_usual_place(down, up)), moved
 
 
 Place = tuple[float, float]

@@ -120,7 +120,7 @@ def begin(
     """
     steps = tuple(steps_of(session))
     run = Run(session_id, athlete_id, session, steps, loads, done=tuple(done))
-    memory = {e.item: e.done for e in done}
+    memory = {e.item: e.done for e in done if e.style != "ramp"}
     at = 0
     for place, step in enumerate(steps):
         if step.logs and of_step(step, done):
@@ -151,6 +151,7 @@ def of_step(step: Step, done: Sequence[Entry]) -> list[Entry]:
         e
         for e in done
         if (e.item, e.number) == (step.item.key, step.number)
+        and e.style != "ramp"
         and (step.side not in ("left", "right") or e.side == step.side)
     ]
 

@@ -22,8 +22,10 @@ from zesty_lever.messages import Share, message
 from zesty_lever.plan.document import Item, Session, Style
 from zesty_lever.plan.loads import working_load
 from zesty_lever.problems import CaseError
-from zesty_lever.records.documents import SessionRow
-from zesty_lever.records.people import Person
+from zesty_lever.records.documents import SessionRow, sessions_of
+from zesty_lever.records.entries import log_of, pains_of
+from zesty_lever.records.people import Person, person
+from zesty_lever.records.store import Store
 
 # So far back advice looks, the same wherever it is asked.
 HISTORY_DAYS = 182
@@ -103,6 +105,22 @@ class History:
         return standing_of(self.person.stage, past, hurts, today, self.rules)
 
 
+def standing_on(
+    store: Store, athlete: int, today: int, rules: Rules | None, typical: TypicalRules
+) -> Standing:
+    """How an athlete stands on a day, from the records. Raises `CaseError` where there is none of that id."""
+    days = (today - HISTORY_DAYS, today)
+    history = History.of(
+        person(store, athlete),
+        log_of(store, athlete, days=days),
+        pains_of(store, athlete),
+        rules,
+        typical,
+        sessions_of(store, athlete, days),
+    )
+    return history.standing(today)
+
+
 def felt_of(pain: Pain) -> Felt:
     """A pain of the records as it was felt."""
     cleared = pain.cleared_day is not None
@@ -138,7 +156,10 @@ def _past(
         SetDone(entry.id, entry.done, asked.get(entry.item), tuple(felt_of(p) for p in entry.pains))
         for entry in own
     )
-    rating, deload = (None, False) if row is None else (row.rating, row.session.deload)
+    # Nothing is judged by a session that still runs; what hurt in it counts.
+    rating, deload = (None, False)
+    if row is not None:
+        rating, deload = row.rating, row.session.deload or row.state == "running"
     return PastSession(session, day, sets, tuple(felt), rating, deload)
 
 

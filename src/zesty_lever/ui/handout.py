@@ -34,7 +34,7 @@ from zesty_lever.wording.records import (
     day_short,
     dose_words,
     exercise_words,
-    mass_words,
+    load_short,
 )
 from zesty_lever.wording.sentences import discs_words
 
@@ -308,4 +308,4 @@ def page_tall(wide: float = WIDE) -> float:
 
 def load_line(item: Item, load_kg: float | None) -> str:
     """The load of an item in words."""
-    return "" if not load_kg or item.setup is None else mass_words(load_kg)
+    return "" if not load_kg or item.setup is None else load_short(load_kg, None, item.name)

@@ -17,6 +17,7 @@ from zesty_lever.problems import CaseError
 from zesty_lever.ui.jobs import CancelledError, Jobs
 
 if TYPE_CHECKING:
+    from zesty_lever.coaching.who import Standing
     from zesty_lever.log.entry import Entry
     from zesty_lever.records.journal import Journal
     from zesty_lever.records.store import Store
@@ -38,7 +39,8 @@ class Register(QObject):
 
     ``opened``: it is open. ``changed``: something in it is new, written here or by others. ``failed``: why
     something could not be done. ``conflicted``: someone else was quicker (a `ChangedMeanwhileError`).
-    ``waiting``: why confirmed sets wait in the journal, or empty.
+    ``waiting``: why confirmed sets wait in the journal, or empty. ``stood``: what is known of how athletes stand
+    today (stage, what hurts, what was done) is new.
     """
 
     opened = Signal()
@@ -46,6 +48,7 @@ class Register(QObject):
     failed = Signal(str)
     conflicted = Signal(object)
     waiting = Signal(str)
+    stood = Signal()
 
     def __init__(
         self,
@@ -69,6 +72,8 @@ class Register(QObject):
         self.running: list[int] = []
         # The session that a screen shall show next (from the roster, from the plan).
         self.wanted_session: int | None = None
+        # How athletes stand today, by their id: every load that is chosen outside a plan goes by it.
+        self.standings: dict[int, Standing] = {}
         self._asked, self._tries = 0, 0
         self._calls: dict[str, Callable[[Any], None]] = {}
         self._mark: object = None
@@ -83,6 +88,8 @@ class Register(QObject):
         self._retry.timeout.connect(self.replay)
         jobs.answered.connect(self._take)
         jobs.failed.connect(self._take_failure)
+        self.opened.connect(self.ask_standing)
+        self.changed.connect(self.ask_standing)
 
     # --- opening -----------------------------------------------------------------------------
 
@@ -203,6 +210,14 @@ class Register(QObject):
                 self.changed.emit()
             self._mark = answer
             return
+        if kind == "records-standing":
+            if answer is not None:
+                known: Any = answer
+                person, standing = known
+                if self.standings.get(person) != standing:
+                    self.standings[person] = standing
+                    self.stood.emit()
+            return
         if not kind.startswith("records-write-"):
             return
         then = self._calls.pop(kind, None)
@@ -235,6 +250,20 @@ class Register(QObject):
                 raise CaseError("records-full", f"no backup today: {error.strerror}") from error
 
         self.jobs.ask("records-backup", work, long=True)
+
+    def ask_standing(self) -> None:
+        """Ask how the athlete on the bench stands today: stage, open stops, what was done."""
+        today, settings = self.today(), self.settings()
+
+        def work(store: Store, _tell: Callable[[float], None]) -> Any:
+            from zesty_lever.records.advising import standing_on
+
+            person = self.person_id
+            if not person:
+                return None
+            return person, standing_on(store, person, today, settings.rules, settings.typical)
+
+        self.jobs.ask("records-standing", self.question(work))
 
     def _look_for_others(self) -> None:
         if self.store is not None:

@@ -29,6 +29,7 @@ from zesty_lever.ui.jobs import Jobs
 from zesty_lever.ui.steps import HeldStep
 
 if TYPE_CHECKING:
+    from zesty_lever.choosing.loading import TypicalRules
     from zesty_lever.physics.solved import Solved
     from zesty_lever.ui.register import Register
 
@@ -135,7 +136,23 @@ class Session(QObject):
             self._register = Register(self.jobs, self.folder, lambda: self.bench, self)
             self._register.demo = self.demo
             self._register.opened.connect(self._know_athletes)
+            self._register.stood.connect(self._emit_soon.start)
         return self._register
+
+    @property
+    def rules(self) -> TypicalRules:
+        """Rules of thumb for loads, with how the athlete stands today as far as the records were asked."""
+        rules = self.bench.rules
+        if self._register is None:
+            return rules
+        standing = self._register.standings.get(self._register.person_id)
+        return rules if standing is None else replace(rules, standing=standing)
+
+    def ask_how_they_stand(self) -> None:
+        """Open the records beside the window where they know the athlete, so that lists go by what hurts."""
+        known = self.bench.record_ids
+        if self.bench.current < len(known) and known[self.bench.current]:
+            self.register.ask_standing()
 
     def close_register(self) -> None:
         """Let go of the records, where they were opened."""

@@ -13,6 +13,7 @@ from zesty_lever.log.exposure import DIRECTIONS, Exposure
 from zesty_lever.log.weeks import Against
 from zesty_lever.plan.document import Block, Item, Style
 from zesty_lever.plan.drills import drills
+from zesty_lever.wording.messages import in_two_hands, load_words, said
 from zesty_lever.wording.units import UNITS
 
 STYLE_WORDS: dict[Style, str] = {
@@ -52,6 +53,7 @@ ACTION_WORDS = {
     "hold": "Same again",
     "up": "More",
     "start": "Start",
+    "choose": "A choice",
 }
 IMPULSE_WORDS = (
     "Impulse is moment times time: slow sets and pauses give more of it at the same load. "
@@ -92,11 +94,11 @@ def mass_words(mass_kg: float) -> str:
     return UNITS.text(mass_kg, "kg").replace(".0 ", " ")
 
 
-def load_short(load_kg: float | None, up_kg: float | None = None) -> str:
-    """A load, with the other one on the way up where there is one."""
+def load_short(load_kg: float | None, up_kg: float | None = None, name: str = "") -> str:
+    """A load as a lift's is picked up, with the other one on the way up where there is one."""
     if load_kg is None:
         return ""
-    words = mass_words(load_kg)
+    words = load_words(name, load_kg) if in_two_hands(name) else mass_words(load_kg)
     return words if up_kg is None or up_kg == load_kg else f"{words} down, {mass_words(up_kg)} up"
 
 
@@ -137,7 +139,7 @@ def load_rule_words(item: Item) -> str:
     if item.load_rule == "share-of-best" and item.share is not None:
         return f"{100 * item.share:.0f} % of the best"
     if item.load_kg is not None and item.load_rule != "typical":
-        return load_short(item.load_kg, item.load_up_kg)
+        return load_short(item.load_kg, item.load_up_kg, item.name)
     return {
         "kg": "load to be set",
         "typical": "usual load",
@@ -152,7 +154,7 @@ def set_words(done: DoneSet) -> str:
     if done.quarters:
         amount += f" and {('', '1/4', '1/2', '3/4')[done.quarters]}"
     if done.load_kg:
-        amount += f" \N{MULTIPLICATION SIGN} {load_short(done.load_kg, done.load_up_kg)}"
+        amount += f" \N{MULTIPLICATION SIGN} {load_short(done.load_kg, done.load_up_kg, done.name)}"
     elif not done.held:
         amount += " reps"
     return amount if done.side == "both" else f"{amount}, {done.side}"
@@ -190,11 +192,11 @@ def corrected_words(was: Entry, by: Entry, initials: Mapping[int, str]) -> str:
     return f"was {set_words(was)}, {done} {clock_words(by.at_ms)}" + (f" by {who}" if who else "")
 
 
-def advice_words(advice: Advice) -> str:
+def advice_words(advice: Advice, name: str = "") -> str:
     """Advice in one line: More: 62.5 kg, 4 to 6."""
     parts = []
     if advice.load_kg is not None and advice.load_kg > 0.0:
-        parts.append(load_short(advice.load_kg, advice.load_up_kg))
+        parts.append(load_short(advice.load_kg, advice.load_up_kg, name))
     if advice.minis is not None:
         parts.append(f"{advice.minis} mini-sets")
     elif advice.seconds is not None:
@@ -204,7 +206,25 @@ def advice_words(advice: Advice) -> str:
     if advice.side_first:
         parts.append(f"{advice.side_first} first")
     head = ACTION_WORDS[advice.action]
-    return f"{head}: {', '.join(parts)}" if parts and advice.action != "stop" else head
+    return (
+        f"{head}: {', '.join(parts)}" if parts and advice.action not in ("stop", "choose") else head
+    )
+
+
+def ramp_words(name: str, ramp: Sequence[tuple[float, int]]) -> str:
+    """Ramp sets in one line, as they are picked up: 20 kg × 8, 40 kg × 5."""
+    times = "\N{MULTIPLICATION SIGN}"
+    return ", ".join(f"{load_short(kg, None, name)} {times} {reps}" for kg, reps in ramp)
+
+
+def ways_words(advice: Advice) -> list[str]:
+    """Other ways that an advice names, each with its load and why."""
+    found = []
+    for one in advice.instead:
+        load = load_short(one.load_kg, None, one.variation) if one.load_kg else ""
+        name = exercise_words(one.variation)
+        found.append(f"{name}{f', {load}' if load else ''}: {said(one.why)}")
+    return found
 
 
 def against_words(group: JointGroup, against: Against) -> str:

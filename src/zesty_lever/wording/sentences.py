@@ -443,12 +443,17 @@ def technique_sentences(frontier: Frontier, chosen: Result) -> str:
 
 def usual_load_words(case: ResolvedCase, rules: TypicalRules) -> str:
     """The working load that is usual for this athlete, and its rule; empty where nothing is carried."""
-    from zesty_lever.choosing.loading import typical_load_kg
+    from zesty_lever.choosing.loading import proposed_load
 
     if variation(case.variation).load is None:
         return ""
-    load, rule = typical_load_kg(case, rules)
-    return minus(f"usual here: {UNITS.text(load, 'kg').replace('.0 ', ' ')} ({rule})")
+    found = proposed_load(case, rules)
+    why = f" {said(found.says[0])}" if found.says else ""
+    if found.load_kg is None:
+        return minus(f"no load is proposed here.{why}")
+    return minus(
+        f"usual here: {lift_load_words(case.variation, found.load_kg)} ({found.rule}).{why}"
+    )
 
 
 def effort_words(told: Effort, *, loaded: bool) -> str:

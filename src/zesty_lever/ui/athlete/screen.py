@@ -8,6 +8,7 @@ from functools import partial
 from PySide6.QtCore import QSignalBlocker, QSize
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
+    QGridLayout,
     QHBoxLayout,
     QLabel,
     QLineEdit,
@@ -19,6 +20,7 @@ from PySide6.QtWidgets import (
 
 from zesty_lever.bench import edits
 from zesty_lever.cases.model import SORE_PLACES
+from zesty_lever.messages import message
 from zesty_lever.physics.body import LENGTHS, WALL_DEG_PER_CM, estimated_length_m
 from zesty_lever.tables import toml_values
 from zesty_lever.ui.athlete.bests import BestsPanel
@@ -38,6 +40,7 @@ from zesty_lever.ui.kit.controls import (
 from zesty_lever.ui.kit.screen import Screen, Themed
 from zesty_lever.ui.kit.theme import Theme, font
 from zesty_lever.ui.session import Session
+from zesty_lever.wording.messages import said
 
 LENGTH_NAMES = {
     "thigh": "Thigh",
@@ -121,6 +124,7 @@ class AthleteScreen(Screen):
         )
         for row in self.base.values():
             self._column.addWidget(row)
+        self._who_rows()
         sexes = QHBoxLayout()
         self.sexes = {}
         for sex in ("female", "male"):
@@ -136,6 +140,56 @@ class AthleteScreen(Screen):
             self.sexes[sex] = button
         self._column.addLayout(sexes)
         self._build_lengths()
+
+    def _who_rows(self) -> None:
+        """Age and training: they change loads and lists, nothing of the mechanics; never on a handout."""
+        grid = QGridLayout()
+        self.age = QLineEdit(maxLength=10, placeholderText="2001-05-31 or 25")
+        self.years = QLineEdit(maxLength=5, placeholderText="not told")
+        fields = (
+            (
+                self.age,
+                "Born or age",
+                "Day of birth as 2001-05-31, or age in years; empty: not known.",
+            ),
+            (
+                self.years,
+                "Years of training",
+                "Years of regular lifting under guidance; empty: not known.",
+            ),
+        )
+        for line, (field, name, tip) in enumerate(fields):
+            label = QLabel(name)
+            label.setFont(font(13))
+            label.setBuddy(field)
+            field.setFont(font(13))
+            field.setAccessibleName(name)
+            for widget in (label, field):
+                widget.setToolTip(f"{tip} First loads and lists go by it; it is printed nowhere.")
+            grid.addWidget(label, line, 0)
+            grid.addWidget(field, line, 1)
+        self.age.editingFinished.connect(self._take_age)
+        self.years.editingFinished.connect(self._take_years)
+        self._column.addLayout(grid)
+        self.asks_age = note("")
+        self._column.addWidget(self.asks_age)
+
+    def _take_age(self) -> None:
+        text = self.age.text().strip().replace(",", ".")
+        number = text.replace(".", "", 1).isdigit()
+        born = None if number or not text else text
+        age = float(text) if number else None
+        athlete = self.session.bench.athlete
+        if (athlete.born, athlete.age_years) != (born, age):
+            self.session.do(edits.change_athlete, "Set age", born=born, age_years=age)
+            self.refresh()
+
+    def _take_years(self) -> None:
+        text = self.years.text().strip().replace(",", ".")
+        years = float(text) if text.replace(".", "", 1).isdigit() else None
+        if self.session.bench.athlete.training_years != years:
+            self.session.do(edits.change_athlete, "Set training years", training_years=years)
+        self.refresh()
 
     def _build_lengths(self) -> None:
         self._column.addWidget(note("Lengths are estimated from height until you measure them."))
@@ -281,6 +335,13 @@ class AthleteScreen(Screen):
         athlete = self.session.bench.athlete
         for key, row in self.base.items():
             row.show_value(getattr(athlete, key))
+        age = "" if athlete.age_years is None else f"{athlete.age_years:g}"
+        years = athlete.training_years
+        self.age.setText(athlete.born or age)
+        self.years.setText("" if years is None else f"{years:g}")
+        unknown = athlete.born is None and athlete.age_years is None
+        self.asks_age.setText(said(message("who.age")) if unknown else "")
+        self.asks_age.setVisible(unknown)
         for sex, button in self.sexes.items():
             button.setChecked(athlete.sex == sex)
         for name, (row, source) in self.lengths.items():

@@ -229,7 +229,7 @@ class DemandPanel(QFrame):
         bench, first = self.session.bench, self.session.results[0]
 
         def work(_: Callable[[float], None]) -> float:
-            return matched(bench.case(1), first, match, bench.rules).load_kg or 0.0
+            return matched(bench.case(1), first, match, self.session.rules).load_kg or 0.0
 
         self.said.setText("Looking for the load at which B asks the same …")
         self.waiting.ask(work)

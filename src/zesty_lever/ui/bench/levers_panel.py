@@ -69,7 +69,7 @@ class SlopeBoard(Themed):
             max((abs(v) for s in shown for v in (s.change_Nm or {}).values()), default=1.0) or 1.0
         )
         # As wide as the longest name that is shown, so that none is cut.
-        named = max((text_width(f"{s.name}, {s.per}", 12) for s in shown), default=0.0) + 6.0
+        named = max((text_width(f"{s.name}, {_per(s)}", 12) for s in shown), default=0.0) + 6.0
         wide = (self.canvas().width() - named) / 3.0
         painter.setFont(font(11))
         for column, group in enumerate(COACH_JOINTS):
@@ -85,7 +85,7 @@ class SlopeBoard(Themed):
             painter.drawText(
                 QRectF(0, y, named, ROW_PX),
                 Qt.AlignmentFlag.AlignVCenter,
-                f"{slope.name}, {slope.per}",
+                f"{slope.name}, {_per(slope)}",
             )
             if slope.change_Nm is None:
                 painter.setPen(QColor(self.theme.faint))
@@ -123,10 +123,15 @@ def _in_units(slope: Slope) -> Slope:
     return replace(slope, per=per, change_Nm=turned)
 
 
+def _per(slope: Slope) -> str:
+    """The step that a slope is told by, and to which side where there is only one."""
+    return slope.per if slope.side == "both" else f"{slope.per} {slope.side}"
+
+
 def _spoken(slope: Slope) -> str:
     if slope.change_Nm is None:
         return f"{slope.name}: no room"
-    return f"{slope.name} {slope.per}: " + ", ".join(
+    return f"{slope.name} {_per(slope)}: " + ", ".join(
         f"{w} {v:+.1f} newton metres" for w, v in slope.change_Nm.items()
     )
 

@@ -244,7 +244,7 @@ class LoadEditor(QWidget):
         if self.discs.text() != words:
             self.discs.setText(words)
         self.discs.setVisible(bool(words))
-        usual = usual_load_words(case, self.session.bench.rules)
+        usual = usual_load_words(case, self.session.rules)
         if self.usual.text() != usual:
             self.usual.setText(usual)
         self.usual.setVisible(bool(usual))

@@ -14,6 +14,9 @@ from zesty_lever.models import read
 from zesty_lever.ui.kit.controls import picker, push_button
 from zesty_lever.ui.kit.popover import Popover
 
+# A place that nothing is computed for: its pain stops every lift.
+ELSEWHERE = "elsewhere"
+
 
 class PainPopover(Popover):
     """Pain of a session: where, how much, when. ``moments`` are those that can be told."""
@@ -25,10 +28,11 @@ class PainPopover(Popover):
         row.addWidget(QLabel("Pain"))
         self.moment = picker("When", [moment.replace("-", " ") for moment in moments])
         self.moments = tuple(moments)
-        self.place = picker("Place", list(SORE_PLACES))
+        self.moment.setVisible(len(self.moments) > 1)
+        self.place = picker("Place", [*SORE_PLACES, ELSEWHERE])
         self.side = picker("Side", ["both", "left", "right"])
         self.score = picker("Score, 0 to 10", [str(n) for n in range(11)])
-        self.numb = QCheckBox("numb")
+        self.numb = QCheckBox("numb, gives way")
         self.keep = push_button("Keep", "Write it to the log.")
         for widget in (self.moment, self.place, self.side, self.score, self.numb, self.keep):
             row.addWidget(widget)
@@ -46,6 +50,13 @@ class PainPopover(Popover):
                 "moment": self.moments[self.moment.currentIndex()],
             },
         )
+
+    def tell(self, moment: str) -> None:
+        """Ask about one moment alone."""
+        self.moments = (moment,)
+        self.moment.clear()
+        self.moment.addItem(moment)
+        self.moment.setVisible(False)
 
     def settle(self) -> None:
         """Along the bottom of the face."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QSignalBlocker, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
@@ -14,7 +16,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from zesty_lever.cases.model import SORE_PLACES
+from zesty_lever.cases.model import SORE_PLACES as PLACES
 from zesty_lever.coaching.rules import rules
 from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.log.entry import DoneSet, Fault, Pain
@@ -22,11 +24,13 @@ from zesty_lever.models import read
 from zesty_lever.plan.document import Tempo
 from zesty_lever.problems import CaseError
 from zesty_lever.ui.kit.controls import Quantity, picker, push_button
+from zesty_lever.ui.kit.pain_popover import ELSEWHERE
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.wording.records import exercise_words, fault_words
 
 NO_FAULT, NO_PAIN = "no fault", "no pain"
 SIDES = ("both", "left", "right")
+SORE_PLACES = (*PLACES, ELSEWHERE)
 # How far one more repetition went that was not finished, by its quarters.
 PARTS = ("none", "1/4", "1/2", "3/4")
 
@@ -75,11 +79,7 @@ class SetForm(QWidget):
                 QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
             )
             box.setMinimumContentsLength(6)
-        self.place = picker("Pain at", [NO_PAIN, *SORE_PLACES])
-        self.score = self._count("Pain, 0 to 10", 10)
-        self.numb = QCheckBox("numb")
-        self.numb.setFont(font(12))
-        self.numb.setToolTip("Numbness or tingling always stops the lift.")
+        self._make_pain()
         self.note = QLineEdit()
         self.note.setFont(font(12))
         self.note.setMaxLength(500)
@@ -97,13 +97,25 @@ class SetForm(QWidget):
         self.note.returnPressed.connect(self.give)
         self._lay_out(grid)
 
+    def _make_pain(self) -> None:
+        """Fields of a pain: where, which side, how much."""
+        self.place = picker("Pain at", [NO_PAIN, *SORE_PLACES])
+        self.pain_side = picker("Side of the pain", list(SIDES))
+        self.pain_side.setToolTip("Left and right are two places.")
+        self.score = self._count("Pain, 0 to 10", 10)
+        self.numb = QCheckBox("numb, gives way")
+        self.numb.setFont(font(12))
+        self.numb.setToolTip(
+            "Numb, tingling or giving way: no loaded work for the place until a clinician has cleared it."
+        )
+
     def _lay_out(self, grid: QGridLayout) -> None:
         """Labels and fields, three rows and the note."""
         rows: tuple[tuple[tuple[str, QWidget | None], ...], ...] = (
             (("Load", self.load), ("Reps", self.reps), ("Held", self.seconds)),
             (("Left", self.left), ("Side", self.side), ("Tempo", self.tempo)),
             (("Fault", self.fault), ("", self.flag), ("Part", self.part)),
-            (("Pain", self.place), ("of 10", self.score), ("", self.numb)),
+            (("Pain", self.place), ("of 10", self.score), ("Where", self.pain_side)),
         )
         for line, row in enumerate(rows):
             for column, (words, widget) in enumerate(row):
@@ -115,6 +127,7 @@ class SetForm(QWidget):
                     grid.addWidget(label, line, 2 * column)
                 if widget is not None:
                     grid.addWidget(widget, line, 2 * column + 1)
+        grid.addWidget(self.numb, 5, 0, 1, 4)
         grid.addWidget(self.note, 4, 0, 1, 4)
         grid.addWidget(self.keep, 4, 4, 1, 2)
         for column in (1, 3, 5):
@@ -132,11 +145,12 @@ class SetForm(QWidget):
     def show_set(self, done: DoneSet | None) -> None:
         """Begin from a set: the one to be corrected, or the one that was planned."""
         self.base = done
+        self._shown: dict[str, object] = {}
         self.setEnabled(done is not None)
         if done is None:
             return
         boxes = (self.load, self.reps, self.seconds, self.left)
-        lists = (self.side, self.fault, self.place, self.part)
+        lists = (self.side, self.fault, self.place, self.part, self.pain_side)
         blockers = [QSignalBlocker(widget) for widget in (*boxes, *lists)]
         known = catalogue().get(done.name)
         high = 0.0 if known is None else known.load_range_kg()[1]
@@ -152,50 +166,87 @@ class SetForm(QWidget):
         self.fault.setCurrentIndex(fault_codes().index(code) + 1 if code in fault_codes() else 0)
         self.flag.setChecked(bool(done.flagged))
         pain = done.pains[0] if done.pains else None
-        self.place.setCurrentIndex(0 if pain is None else SORE_PLACES.index(pain.place) + 1)
+        known_place = pain is not None and pain.place in SORE_PLACES
+        self.place.setCurrentIndex(
+            SORE_PLACES.index(pain.place) + 1 if pain is not None and known_place else 0
+        )
+        self.pain_side.setCurrentIndex(0 if pain is None else SIDES.index(pain.side))
         self.score.setValue(0 if pain is None else pain.score)
         self.numb.setChecked(pain is not None and pain.numb)
         self.note.setText(done.note)
         self.tempo.setText("" if done.tempo_s is None else " ".join(f"{v:g}" for v in done.tempo_s))
         self.keep.setToolTip(f"Write this set of {exercise_words(done.name)} to the log (Enter).")
+        self._shown = self._state()
         del blockers
 
+    def _state(self) -> dict[str, object]:
+        """What every field shows."""
+        return {
+            "load_kg": self.load.value(),
+            "reps": self.reps.value(),
+            "quarters": self.part.currentIndex(),
+            "seconds": self.seconds.value(),
+            "effort_left": self.left.value(),
+            "side": self.side.currentIndex(),
+            "faults": (self.fault.currentIndex(), self.flag.isChecked()),
+            "pains": (
+                self.place.currentIndex(),
+                self.pain_side.currentIndex(),
+                self.score.value(),
+                self.numb.isChecked(),
+            ),
+            "note": self.note.text(),
+            "tempo_s": self.tempo.text(),
+        }
+
     def typed(self) -> DoneSet:
-        """The set as it is typed. Raises `CaseError`."""
+        """The set as it is typed: what was not touched stays as it was, also what a field can't show. Raises `CaseError`."""
         assert self.base is not None
-        base = self.base
-        at = self.fault.currentIndex()
-        faults, pains = base.faults[1:], base.pains[1:]
-        if at > 0:
-            severity = "flag" if self.flag.isChecked() else "note"
-            faults = (read(Fault, {"code": fault_codes()[at - 1], "severity": severity}), *faults)
-        if self.place.currentIndex() > 0:
-            felt = {
-                "place": SORE_PLACES[self.place.currentIndex() - 1],
-                "side": self.side.currentText(),
-                "score": self.score.value(),
-                "numb": self.numb.isChecked(),
-            }
-            pains = (read(Pain, felt), *pains)
-        seconds = self.seconds.value() or None
-        quarters = self.part.currentIndex()
-        if not self.reps.value() and seconds is None and not quarters:
+        base, now = self.base, self._state()
+        left, load = self.left.value(), self.load.value() / self.load.factor
+        values: dict[str, Callable[[], object]] = {
+            "load_kg": lambda: round(load, 3) if self.load.isEnabled() else 0.0,
+            "reps": self.reps.value,
+            "quarters": self.part.currentIndex,
+            "seconds": lambda: self.seconds.value() or None,
+            "effort_left": lambda: None if left < 0.0 else left,
+            "side": self.side.currentText,
+            "faults": lambda: self._faults(base),
+            "pains": lambda: self._pains(base),
+            "note": lambda: self.note.text().strip(),
+            "tempo_s": self._tempo,
+        }
+        touched = {key: make() for key, make in values.items() if now[key] != self._shown.get(key)}
+        made = base.changed(**touched)
+        if not made.reps and made.seconds is None and not made.quarters:
             raise CaseError("wrong-value", "a set has repetitions or seconds", key="reps")
-        left = self.left.value()
-        return base.changed(
-            tempo_s=self._tempo(),
-            load_kg=round(self.load.value() / self.load.factor, 3)
-            if self.load.isEnabled()
-            else 0.0,
-            reps=self.reps.value(),
-            quarters=quarters,
-            seconds=seconds,
-            effort_left=None if left < 0.0 else left,
-            side=self.side.currentText(),
-            faults=faults,
-            pains=pains,
-            note=self.note.text().strip(),
-        )
+        return made
+
+    def _faults(self, base: DoneSet) -> tuple[Fault, ...]:
+        at = self.fault.currentIndex()
+        if at <= 0:
+            return base.faults[1:]
+        severity = "flag" if self.flag.isChecked() else "note"
+        own = read(Fault, {"code": fault_codes()[at - 1], "severity": severity})
+        return (own, *base.faults[1:])
+
+    def _pains(self, base: DoneSet) -> tuple[Pain, ...]:
+        """The first pain as it is typed: when it was felt stays, and that it was cleared where it is no more than it was."""
+        if self.place.currentIndex() <= 0:
+            return base.pains[1:]
+        place = SORE_PLACES[self.place.currentIndex() - 1]
+        felt = {
+            "place": place,
+            "side": self.pain_side.currentText(),
+            "score": self.score.value(),
+            "numb": self.numb.isChecked(),
+        }
+        was = base.pains[0] if base.pains else None
+        if was is None or was.place != place:
+            return (read(Pain, felt), *base.pains[1:])
+        more = self.score.value() > was.score or (self.numb.isChecked() and not was.numb)
+        cleared = {"cleared_by": "", "cleared_day": None} if more else {}
+        return (was.changed(**felt, **cleared), *base.pains[1:])
 
     def _tempo(self) -> Tempo | None:
         """The tempo as typed. Raises `CaseError`."""

@@ -305,7 +305,7 @@ class LineupScreen(Screen):
     def _ask(self) -> None:
         bench = self.session.bench
         cases = [(f"{i + 1}", bench.entry_case(e)) for i, e in enumerate(bench.lineup)]
-        errors, match, rules = bench.sizes, bench.lineup_match, bench.rules
+        errors, match, rules = bench.sizes, bench.lineup_match, self.session.rules
         if not cases:
             self._show([], Table((), ()), {})
             self.said.setText(
@@ -383,7 +383,7 @@ class LineupScreen(Screen):
                 return THEOREM
         if bench.lineup_match == "typical-load":
             rules = [
-                f"{variation(c.case.variation).name} {typical_load_kg(c.case, bench.rules)[1]}"
+                f"{variation(c.case.variation).name} {typical_load_kg(c.case, self.session.rules)[1]}"
                 for c in self.picture.compared
             ]
             return "Loads: " + "; ".join(rules) + ". Common practice; change them under Rules."

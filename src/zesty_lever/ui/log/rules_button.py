@@ -6,7 +6,7 @@ from PySide6.QtCore import QSignalBlocker, Signal
 from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QGridLayout, QWidget
 
 from zesty_lever.bench import edits
-from zesty_lever.coaching.numbers import rule_names, rule_range, rules_with
+from zesty_lever.coaching.numbers import rule_names, rule_range, rules_with, usual_rules
 from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.log.exposure import HARD_SHARE, REFERENCE
 from zesty_lever.ui.kit.form_button import FormButton
@@ -32,7 +32,13 @@ class RulesButton(FormButton):
         grid.setContentsMargins(0, 0, 0, 0)
         for number, (key, name) in enumerate(rule_names().items()):
             low, high = rule_range(key)
-            box = self.number(name.strip(), low, high, "", 0 if high > 5 else 2)
+            box = self.number(
+                name.strip(),
+                low,
+                high,
+                "",
+                0 if high > 5 and float(getattr(usual_rules(), key)).is_integer() else 2,
+            )
             box.setSingleStep(1.0 if high > 5 else 0.05)
             box.valueChanged.connect(self._take)
             line, column = number // COLUMNS, 2 * (number % COLUMNS)

@@ -153,7 +153,7 @@ class PlanPapers(QObject):
             view.person.body,
             ready,
             row.day_of(self.desk.week, chosen),
-            self.desk.session.bench.rules,
+            self.desk.session.rules,
             view.person.stage,
         )
         try:

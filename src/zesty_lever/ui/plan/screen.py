@@ -307,7 +307,7 @@ class PlanScreen(Screen):
         week = self.desk.plan.weeks[self.desk.week] if self.desk.plan.weeks else Week()
         stage = view.person.stage
         sore = [one.place for one in view.person.body.sore]
-        rules = self.session.bench.rules
+        rules = self.session.rules
         checked = [] if chosen is None else check_session(chosen, stage, sore, rules)
         self.side.show_rules([*checked, *check_week(week)])
         if chosen is None:
@@ -441,7 +441,7 @@ class PlanScreen(Screen):
         """Have a week built beside the window."""
         from zesty_lever.plan.builder import build_week
 
-        rules = self.session.bench.rules
+        rules = self.session.rules
         self._say("Building: the shortlist first, then the week …")
         self.building.ask(lambda tell: build_week(wish, rules, tell))
 

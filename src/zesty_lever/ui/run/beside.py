@@ -25,8 +25,10 @@ from zesty_lever.wording.records import (
     advice_words,
     exercise_words,
     load_short,
+    ramp_words,
     seen_words,
     set_words,
+    ways_words,
 )
 from zesty_lever.wording.sentences import discs_words
 
@@ -87,7 +89,7 @@ class Beside(QWidget):
         self.figure = Figure(theme)
         column.addWidget(self.figure)
         self.parts: dict[str, tuple[QLabel, Wrapped]] = {}
-        for name in ("Discs", "Tempo", "Cue", "Last time", "Advice", "Next"):
+        for name in ("Discs", "Ramp", "Tempo", "Cue", "Last time", "Advice", "Instead", "Next"):
             head = QLabel(name)
             head.setFont(font(13, bold=True))
             words = Wrapped(wordWrap=True)
@@ -124,14 +126,21 @@ class Beside(QWidget):
         if entry is not None and step.item.setup is not None and not step.drill:
             gym = self.runs.session.bench.gym
             told["Discs"] = discs_words(entry.id, done.load_kg, gym) or load_short(
-                done.load_kg or None
+                done.load_kg or None, None, entry.id
             )
             told["Tempo"] = tempo_words(step.item.setup, step.item)
             told["Cue"] = step.item.note or " ".join(cues_of(entry))
             told["Last time"] = "\n".join(_last(now, step))
             advice = now.advised.get(step.item.key)
             if advice is not None:
-                told["Advice"] = f"{advice_words(advice)}. {' '.join(sentences(advice))}"
+                told["Advice"] = f"{advice_words(advice, entry.id)}. {' '.join(sentences(advice))}"
+                ways = ways_words(advice)
+                if ways:
+                    told["Instead"] = "\n".join(ways)
+                if advice.ramp and not any(
+                    e.setup is not None and e.item == step.item.key for e in run.done
+                ):
+                    told["Ramp"] = f"{ramp_words(entry.id, advice.ramp)} (U keeps them)"
         elif known is not None:
             told["Cue"] = step.item.note or known.cue
         after = run.next_work

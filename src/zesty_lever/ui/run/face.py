@@ -165,7 +165,7 @@ def number_parts(now: Running, clock: float) -> tuple[str, str]:
         return "", ""
     if draft.held:
         return f"{draft.seconds or 0:g}", "s to hold, Space starts the clock"
-    load = load_short(draft.load_kg, draft.load_up_kg) if draft.load_kg else ""
+    load = load_short(draft.load_kg, draft.load_up_kg, draft.name) if draft.load_kg else ""
     if step.minis > 1:
         return str(step.item.mini_reps or draft.reps), f"reps {load}".strip()
     low, high = step.item.reps
@@ -181,4 +181,6 @@ def number_words(run: Run, clock: float) -> str:
     if draft is None:
         return ""
     amount = f"{draft.seconds or 0:g} s" if draft.held else f"{draft.reps} repetitions"
-    return f"{amount} {load_short(draft.load_kg) if draft.load_kg else ''}".strip()
+    return (
+        f"{amount} {load_short(draft.load_kg, None, draft.name) if draft.load_kg else ''}".strip()
+    )

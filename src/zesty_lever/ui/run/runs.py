@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
@@ -19,7 +19,12 @@ from zesty_lever.records.documents import SessionRow
 from zesty_lever.ui.session import Session
 from zesty_lever.wording.messages import told
 
+if TYPE_CHECKING:
+    from zesty_lever.records.advising import History
+
 MOST_RUNNING = 8
+# Ramp sets are numbered from here on, apart from the working sets.
+RAMP_FROM = 100
 
 
 @dataclass(frozen=True)
@@ -221,6 +226,8 @@ class Runs(QObject):
         after = running.confirmed(kept, entry, self.clock())
         self._mark(after)
         self._show(replace(now, run=after))
+        if any(p.score > 0 or p.numb for p in draft.pains):
+            self.ask_again()
 
     def back(self) -> None:
         """To the set before: confirming it again corrects it."""
@@ -279,19 +286,94 @@ class Runs(QObject):
 
     # --- the end -----------------------------------------------------------------------------
 
-    def pain_before(self, pain: Pain) -> None:
-        """Keep a pain that was there before the session."""
+    def tell_pain(self, pain: Pain) -> None:
+        """Keep a pain that was there before the session or came in it, and ask the advice of what is left again."""
         now = self.now
         if now is None:
             return
-        row = now.row
+        row, asked = now.row, self._asking_again(now)
 
         def work(store: Any, _tell: Any) -> Any:
             from zesty_lever.records.entries import add_pain
 
             add_pain(store, row.athlete, row.id, row.day, pain)
+            return asked(store)
 
-        self.register.write(work)
+        self.register.write(work, self._take_advice)
+
+    def ask_again(self) -> None:
+        """Ask the advice of what is left again, with what was done and felt today."""
+        now = self.now
+        if now is not None:
+            asked = self._asking_again(now)
+            self.register.write(lambda store, _tell: asked(store), self._take_advice)
+
+    def _asking_again(self, now: Running) -> Callable[[Any], Any]:
+        today, settings, run = self.register.today(), self.register.settings(), now.run
+
+        def ask(store: Any) -> tuple[int, Mapping[str, Advice]]:
+            from zesty_lever.records.advising import advices
+
+            history = _history(store, now.row.athlete, today, settings, run.done)
+            return now.row.id, advices(now.row.session, history, today)
+
+        return ask
+
+    def _take_advice(self, answer: Any) -> None:
+        """What hurts today stops what it must there and then: the loads of stopped lifts are taken away."""
+        session_id, advised = answer
+        for at, one in enumerate(self.all):
+            if one.row.id != session_id:
+                continue
+            loads = dict(one.run.loads)
+            stopped = []
+            for key, advice in advised.items():
+                was = loads.get(key)
+                if advice.action == "stop":
+                    loads[key] = 0.0 if was else was
+                    stopped.append(key)
+                elif advice.load_kg is not None and was and advice.load_kg < was:
+                    loads[key] = advice.load_kg
+            memory = {
+                key: done
+                for key, done in one.run.memory.items()
+                if key not in stopped and (loads.get(key) or 0.0) >= done.load_kg
+            }
+            run = replace(one.run, loads=loads, memory=memory)
+            step = run.step
+            if step is not None and run.draft is not None and step.item.key in advised:
+                planned = run.planned(step)
+                if planned.load_kg < run.draft.load_kg:
+                    run = replace(run, draft=run.draft.changed(load_kg=planned.load_kg))
+            self.all[at] = replace(one, run=run, advised=advised)
+        self.changed.emit()
+
+    def keep_ramp(self) -> None:
+        """Keep the ramp sets of the lift in front: they count in exposure, never in progress."""
+        from zesty_lever.records.entries import entry_of
+
+        now = self.now
+        if now is None or now.run.draft is None or now.run.step is None:
+            return
+        run, step = now.run, now.run.step
+        advice = now.advised.get(step.item.key)
+        if advice is None or not advice.ramp or any(e.item == step.item.key for e in run.done):
+            return
+        made = []
+        for number, (load, reps) in enumerate(advice.ramp, start=1):
+            done = run.planned(step).changed(
+                style="ramp", load_kg=load, load_up_kg=None, reps=reps, number=RAMP_FROM + number
+            )
+            made.append(
+                entry_of(done, run.athlete_id, run.session_id, now.row.day, self.register.coach_id)
+            )
+        try:
+            for entry in made:
+                self.register.confirm(entry)
+        except OSError as error:
+            self.refused.emit(f"Not confirmed: the journal can't be written ({error.strerror})")
+            return
+        self._show(replace(now, run=replace(run, done=(*run.done, *made))))
 
     def finish(self, rating: int | None) -> None:
         """End the session in front, with how hard it felt; the others run on."""
@@ -322,6 +404,29 @@ class Runs(QObject):
         self.changed.emit()
 
 
+def _history(store: Any, athlete: int, today: int, settings: Any, done: Sequence[Entry]) -> History:
+    """All that advice rests on, with the sets of a session that runs, written already or not."""
+    from zesty_lever.records.advising import HISTORY_DAYS, History
+    from zesty_lever.records.documents import sessions_of
+    from zesty_lever.records.entries import log_of, pains_of
+    from zesty_lever.records.people import person
+
+    days = (today - HISTORY_DAYS, today)
+    written = log_of(store, athlete, days=days)
+    known = {entry.id for entry in written}
+    replaced = {entry.replaces for entry in done if entry.replaces is not None}
+    fresh = [entry for entry in done if entry.id not in known]
+    entries = [entry for entry in written if entry.id not in replaced] + fresh
+    return History.of(
+        person(store, athlete),
+        entries,
+        pains_of(store, athlete),
+        settings.rules,
+        settings.typical,
+        sessions_of(store, athlete, days),
+    )
+
+
 def _opened(
     store: Any,
     wanted: int | None,
@@ -338,9 +443,9 @@ def _opened(
     from zesty_lever.log.trends import lift_days
     from zesty_lever.plan.loads import working_load
     from zesty_lever.problems import CaseError
-    from zesty_lever.records.advising import HISTORY_DAYS, History, advices, with_advice
+    from zesty_lever.records.advising import HISTORY_DAYS, advices, with_advice
     from zesty_lever.records.documents import save_session, session_row, sessions_of
-    from zesty_lever.records.entries import log_of, pains_of
+    from zesty_lever.records.entries import log_of
     from zesty_lever.records.people import person
 
     row = session_row(store, wanted) if wanted is not None else None
@@ -356,14 +461,7 @@ def _opened(
     entries = log_of(store, row.athlete, days=(today - HISTORY_DAYS, today + 7))
     own = [e for e in entries if e.session == row.id]
     before = [e for e in entries if e.session != row.id]
-    history = History.of(
-        who,
-        before,
-        pains_of(store, row.athlete),
-        settings.rules,
-        settings.typical,
-        sessions_of(store, row.athlete, (today - HISTORY_DAYS, today)),
-    )
+    history = _history(store, row.athlete, today, settings, own)
     advised = advices(row.session, history, today)
     if row.state == "planned":
         ready = with_advice(row.session, advised)

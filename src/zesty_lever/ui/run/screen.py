@@ -26,7 +26,7 @@ from zesty_lever.wording.records import pain_words, set_words
 HINTS = (
     "Space done or next \N{MIDDLE DOT} Enter take the values \N{MIDDLE DOT} \N{UPWARDS ARROW}\N{DOWNWARDS ARROW} reps "
     "\N{MIDDLE DOT} \N{LEFTWARDS ARROW}\N{RIGHTWARDS ARROW} load \N{MIDDLE DOT} 0\N{EN DASH}5 left in reserve "
-    "\N{MIDDLE DOT} F fault \N{MIDDLE DOT} N pain \N{MIDDLE DOT} S side \N{MIDDLE DOT} T tempo \N{MIDDLE DOT} O note "
+    "\N{MIDDLE DOT} U ramp sets \N{MIDDLE DOT} F fault \N{MIDDLE DOT} N pain \N{MIDDLE DOT} S side \N{MIDDLE DOT} T tempo \N{MIDDLE DOT} O note "
     "\N{MIDDLE DOT} R 15 s more rest \N{MIDDLE DOT} B back \N{MIDDLE DOT} W next athlete \N{MIDDLE DOT} Esc leave"
 )
 FORM_WIDE = 640
@@ -221,6 +221,7 @@ class RunScreen(Screen):
             Qt.Key.Key_T: lambda: self._open_form("tempo"),
             Qt.Key.Key_O: lambda: self._open_form("note"),
             Qt.Key.Key_N: self._pain,
+            Qt.Key.Key_U: runs.keep_ramp,
             Qt.Key.Key_S: lambda: runs.change(lambda d: d.changed(side=TURNS[d.side])),
             Qt.Key.Key_R: runs.rest_more,
             Qt.Key.Key_B: runs.back,
@@ -287,9 +288,8 @@ class RunScreen(Screen):
         now = self.runs.now
         if now is None:
             return
-        if now.begun and now.run.draft is not None:
-            self._open_form("pain")
-            return
+        # One that comes in the middle is one of "during", and stops what it must there and then.
+        self.pain.tell("during" if now.begun else "before")
         self.pain.settle()
         self.pain.show()
         self.pain.raise_()
@@ -304,8 +304,9 @@ class RunScreen(Screen):
         pain = self.pain.pain()
         self.pain.hide()
         self.face.setFocus()
-        self.runs.pain_before(pain)
-        self.session.announced.emit(f"Before the session: {pain_words(pain)}.")
+        self.runs.tell_pain(pain)
+        when = "Now" if pain.moment == "during" else "Before the session"
+        self.session.announced.emit(f"{when}: {pain_words(pain)}.")
 
     def _finish_now(self) -> None:
         self.finish()

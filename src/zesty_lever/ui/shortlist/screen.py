@@ -299,7 +299,7 @@ class ShortlistScreen(Screen):
         if done.error is not None:
             raise CaseError(done.error.code, done.error.text)
         known = Ceiling(joint, 1.0, setup.variation)
-        best_Nm = ceiling_Nm(bench.athlete, known, self.session.setup.school, bench.rules)
+        best_Nm = ceiling_Nm(bench.athlete, known, self.session.setup.school, self.session.rules)
         asked = 100.0 * done.sizes[joint] / best_Nm if best_Nm > 0 else 100.0
         return float(max(1, min(SORE_CEILING, floor(asked) - 1)))
 
@@ -315,6 +315,7 @@ class ShortlistScreen(Screen):
             bench.working_share,
             tuple(bench.lift_shares.items()),
             self.session.setup if self.mode.currentIndex() == 1 else None,
+            self.session.rules.standing,
         )
         if self.isVisible() and mark != self._shown_for:
             self._shown_for = mark
@@ -342,7 +343,7 @@ class ShortlistScreen(Screen):
         """Rank anew, beside the window."""
         form, school, mode = self.form(), self.session.setup.school, self.mode.currentIndex()
         athlete, wish = form.athlete_today(self.session.bench.athlete), form.wish()
-        wanted, rules = self.session.results[0], self.session.bench.rules
+        wanted, rules = self.session.results[0], self.session.rules
 
         def work(tell: Callable[[float], None]) -> Listed:
             limits = {c.joint: ceiling_Nm(athlete, c, school, rules) for c in wish.ceilings}
