@@ -155,7 +155,8 @@ class Season:
 
     def session(self, row: documents.SessionRow, week: int, story: Story) -> None:
         """One session as it went."""
-        history = History.of(self.person, self.log, self.pains)
+        rows = documents.sessions_of(self.store, self.person.id, (0, row.day - 1))
+        history = History.of(self.person, self.log, self.pains, rows=rows)
         advised = advices(row.session, history, row.day)
         ready = with_advice(row.session, advised)
         stopped = {key for key, advice in advised.items() if advice.action == "stop"}

@@ -24,6 +24,7 @@ class Dose:
     """What was wanted of a lift: sets, repetitions, seconds, what should be left, in which style.
 
     ``sets`` None: as many as were done. ``top_set``: one heavy set of a visit that has lighter ones after it (None: not told).
+    ``planned_reps``: the range of the plan, where the day's target differs from it.
     """
 
     reps: tuple[int, int] = (5, 8)
@@ -35,6 +36,7 @@ class Dose:
     step_kg: float | None = None
     sets: int | None = None
     top_set: bool | None = None
+    planned_reps: tuple[int, int] | None = None
 
     @classmethod
     def of(cls, item: Item, style: Style, rounds: int = 1) -> Dose:
@@ -50,7 +52,13 @@ class Dose:
             item.step_kg,
             item.sets * rounds * len(item.sides),
             item.top_set,
+            item.planned_reps,
         )
+
+    @property
+    def range(self) -> tuple[int, int]:
+        """The range by which work is the same."""
+        return self.planned_reps or self.reps
 
     @property
     def held(self) -> bool:

@@ -108,7 +108,7 @@ def ranges_meet(one: Dose, other: Dose) -> bool:
     """Whether two ranges share a repetition; holds are one track."""
     if one.held or other.held:
         return one.held == other.held
-    return one.reps[0] <= other.reps[1] and other.reps[0] <= one.reps[1]
+    return one.range[0] <= other.range[1] and other.range[0] <= one.range[1]
 
 
 def dose_done(one: SetDone) -> Dose:
@@ -132,6 +132,11 @@ def of_track(one: SetDone, setup: Setup, dose: Dose, rules: Rules) -> bool:
     done = one.done
     if done.setup is None or done.style == RAMP or done.style != dose.style:
         return False
+    if one.asked is None and not dose.held and not done.held:
+        # Of what was asked nothing is kept: repetitions above the range, before a large step, belong to it.
+        low, high = dose.range
+        fits = low <= done.reps <= high + rules.reps_above
+        return fits and same_setup(done.setup, setup, rules)
     return same_setup(done.setup, setup, rules) and ranges_meet(dose_done(one), dose)
 
 

@@ -75,6 +75,8 @@ class Item(Model, frozen=True, kw_only=True):
     locked: bool = False
     # One heavy set before lighter ones of the same lift: it goes its own way.
     top_set: bool = False
+    # The range as it was planned, where a day's target differs from it: what is the same work goes by this.
+    planned_reps: tuple[Reps, Reps] | None = None
     why: Annotated[tuple[Annotated[str, at_most(300)], ...], at_most(12)] = ()
     mini_reps: Annotated[int, Meta(ge=1, le=20, extra={"unit": "repetitions"})] | None = None
     minis: Annotated[int, Meta(ge=1, le=20, extra={"unit": "mini-sets"})] | None = None

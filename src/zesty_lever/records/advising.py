@@ -180,6 +180,8 @@ def question_for(
         load, rule = working_load(item, history.person.body, history.typical)
         start = None if load is None else (load, rule)
     worked = item.side if item.side in ("left", "right") else "both"
+    item = item.changed(reps=item.planned_reps or item.reps, planned_reps=None)
+    assert item.setup is not None
     setup = Setup(
         variation=item.setup.variation,
         school=item.setup.school,
@@ -243,6 +245,12 @@ def _lightened(advice: Advice, item: Item, history: History) -> Advice:
     )
 
 
+def _planned_reps(item: Item, advice: Advice) -> tuple[int, int] | None:
+    """The planned range where the target differs from it."""
+    planned = item.planned_reps or item.reps
+    return None if (advice.reps or planned) == planned else planned
+
+
 def with_advice(session: Session, advised: Mapping[str, Advice]) -> Session:
     """A session with advised loads and targets written into its items (rule ``advised`` only)."""
     blocks = []
@@ -257,6 +265,7 @@ def with_advice(session: Session, advised: Mapping[str, Advice]) -> Session:
                 item.changed(
                     load_kg=advice.load_kg if advice.load_kg is not None else item.load_kg,
                     reps=advice.reps or item.reps,
+                    planned_reps=_planned_reps(item, advice),
                     seconds=advice.seconds or item.seconds,
                     minis=advice.minis or item.minis,
                     load_up_kg=advice.load_up_kg or item.load_up_kg,
