@@ -224,6 +224,11 @@ def coached_range(case: ResolvedCase, axes: Sequence[str]) -> tuple[Array, Array
     low, high = (
         np.array([getattr(chosen.settings[k], end) for k in axes]) for end in ("low", "high")
     )
+    # Feet closer than half the pelvis are nobody's technique; a stance that is closer already stays.
+    closest = 0.5 * landmark("hip_width") * case.athlete.height_m
+    for at, key in enumerate(axes):
+        if key == "stance_m":
+            low[at] = max(low[at], min(closest, case.given.get(key, closest)))
     middles = np.array(middle, dtype=float)
     return np.clip(middles - width, low, high), np.clip(middles + width, low, high)
 

@@ -189,12 +189,13 @@ def build_week(
         for o in listed
         if isinstance(o, Option) and (not _asks_too_much(o) or o.variation in kept)
     )
-    out = [o for o in listed if isinstance(o, RuledOut)]
-    out += [
+    # What is left out for a sore place first: it is why a need is not met.
+    out = [
         RuledOut(o.variation, "asks more of a sore place than half the usual")
         for o in listed
         if isinstance(o, Option) and _asks_too_much(o) and o.variation not in kept
     ]
+    out += [o for o in listed if isinstance(o, RuledOut)]
     _check_locked(wish, options, out)
     if not options:
         why = out[0].why if out else "the catalogue is empty"

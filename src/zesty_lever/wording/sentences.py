@@ -163,10 +163,20 @@ def rep_sentences(result: Result) -> str:
         kind = "" if row.peak_Nm >= 0 else " (as a flexor)"
         parts.append(
             f"{name}: hardest {100 * row.at_progress:.0f} % {way}, {abs(row.peak_Nm):.0f} N·m{kind}; "
-            f"at {'lockout' if result.variation.lies else 'the top'} {100 * row.lockout_to_peak:.0f} % of it{easy}."
+            f"{_lockout_words(row.lockout_to_peak, lies=result.variation.lies)}{easy}."
             f"{_aside_words(result, joint)}"
         )
     return minus("<br>".join(parts))
+
+
+def _lockout_words(share: float, *, lies: bool) -> str:
+    """What is left of a joint's hardest moment at the end of the way, as a coach says it."""
+    where = "at lockout" if lies else "at the top"
+    if abs(share) < 0.005:
+        return f"{where} nothing of it"
+    # The other way round: what bends the joint holds there, or what straightens it.
+    turned = " the other way" if share < 0.0 else ""
+    return f"{where} {100 * abs(share):.0f} % of it{turned}"
 
 
 def _aside_words(result: Result, joint: str) -> str:
@@ -548,6 +558,10 @@ def lean_sentences(explained: Explanation) -> str:
         does = f"{'adds' if reason.adds_deg > 0.0 else 'takes off'} {abs(reason.adds_deg):.0f}°"
         norm = "usual" if reason.unit == "deg" else "average"
         parts.append(f"{reason.what.capitalize()} {value} ({norm} {usual}) {does}.")
+    if not any(reason.unit != "kg" for reason in explained.reasons):
+        parts.append(
+            "Build and ankles are as usual: nothing of them adds to it; balance over the foot asks for it."
+        )
     up = explained.chest_up
     if up is not None and up.by_deg == 0.0:
         parts.append("The chest can't come up at this depth and load: no shin balances it.")
