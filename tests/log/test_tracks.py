@@ -66,7 +66,11 @@ def test_ranges_that_share_a_repetition_are_one_track(asked, planned, same):
     done = one(asked[0], asked=Dose(asked))
     assert of_track(done, setup(), Dose(planned), RULES) is same
     typed = one(asked[0], asked=None)
-    assert of_track(typed, setup(), Dose(planned), RULES) is (planned[0] <= asked[0] <= planned[1])
+    # Typed in: two above the range still belong to it, as before a large step.
+    fits = planned[0] <= asked[0] <= planned[1] + 2
+    assert of_track(typed, setup(), Dose(planned), RULES) is fits
+    beyond = one(planned[1] + 3, asked=None)
+    assert not of_track(beyond, setup(), Dose(planned), RULES)
     assert not of_track(
         one(5, style="clusters", asked=Dose(style="clusters")), setup(), Dose(), RULES
     )

@@ -147,6 +147,17 @@ class Who:
         return message("who.young_skill", count=int(self.rules.young_sessions), done=sessions)
 
     @property
+    def slowly(self) -> tuple[Message, ...]:
+        """The same for a lift that is known: it goes on more slowly."""
+        kinds = {
+            "young": self.young,
+            "beginner": self.beginner,
+            "returning": self.returning,
+            "late": self.late,
+        }
+        return tuple(message(f"who.slow_{kind}") for kind, holds in kinds.items() if holds)
+
+    @property
     def says(self) -> tuple[Message, ...]:
         """One sentence for each thing that holds, for a list, a week or an answer that it changed."""
         found = []

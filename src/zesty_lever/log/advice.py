@@ -56,7 +56,8 @@ def _said_who(known: Known, found: Advice) -> Advice:
         found = replace(found, says=(*found.says, message("who.young_style", style=Style(style))))
     elif not known.who.may_style(style):
         found = replace(found, says=(*found.says, message("who.simple_style", style=Style(style))))
-    missing = [said for said in known.who.says if said not in found.says]
+    own = known.who.says if found.action in ("start", "choose") else known.who.slowly
+    missing = [said for said in own if said not in found.says]
     return replace(found, says=(*found.says, *missing)) if known.who.careful else found
 
 

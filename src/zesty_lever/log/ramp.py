@@ -9,6 +9,8 @@ from zesty_lever.log.asked import made_below
 # Share of the working load and repetitions of the steps after the empty bar or the lightest bell.
 STEPS = ((0.40, 5), (0.60, 3), (0.75, 2), (0.88, 1))
 FIRST_REPS = 8
+# Bells below this need no ramp; a step that is no more than this share of the working load is left out.
+HEAVY_BELLS_KG, LEAST_STEP = 40.0, 0.08
 # Fewer steps where the working load is below so many times the first one.
 SHORT_BELOW, SHORT_STEPS = 2.0, ((0.75, 3),)
 
@@ -16,7 +18,13 @@ SHORT_BELOW, SHORT_STEPS = 2.0, ((0.75, 3),)
 def ramp_for(
     entry: Variation, working_kg: float, gym: Gym | None = None
 ) -> tuple[tuple[float, int], ...]:
-    """Loads (kg) and repetitions before the first working set, lightest first; none where nothing lighter is made."""
+    """Loads (kg) and repetitions before the first working set, lightest first.
+
+    None where the lift is light, or where nothing lighter is made.
+    """
+    bar = bool({"bar", "hex bar"} & set(entry.equipment))
+    if not bar and working_kg < HEAVY_BELLS_KG:
+        return ()
     made = loads_at_hand_kg(entry.id, entry.equipment, working_kg, gym)
     low = entry.load_range_kg()[0]
     lighter = [kg for kg in made if low - 1e-9 <= kg < working_kg - 1e-9]
@@ -27,7 +35,7 @@ def ramp_for(
     steps = STEPS if working_kg >= SHORT_BELOW * first else SHORT_STEPS
     for share, reps in steps:
         load = made_below(lighter, share * working_kg)
-        if load is not None and load > found[-1][0] + 1e-9:
+        if load is not None and load >= found[-1][0] + LEAST_STEP * working_kg - 1e-9:
             found.append((load, reps))
     return tuple(found)
 

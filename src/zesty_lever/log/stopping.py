@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from zesty_lever.choosing.places import allowed_beside, hurt_sides, loads_on
 from zesty_lever.coaching.who import Hurt
-from zesty_lever.log.asked import Advice, Felt, made_below, once
+from zesty_lever.log.asked import Advice, Felt, made_below, once, reps_wanted
 from zesty_lever.log.instead import kin_instead, spared_instead
 from zesty_lever.log.known import Known, usual_kg
 from zesty_lever.log.pains import all_felt, before_in, level_of
@@ -85,13 +85,18 @@ def beside_hurts(known: Known, found: Advice) -> Advice:
     place, share = Place(worst.place, worst.side), Share(rules.spare_start)
     keys = tuple(key for hurt, own in known.hurts if hurt in hurts for key in own)
     if forbids is None and load is not None:
-        said = message("pain.spared", place=place, numbers=numbers, share=share)
+        kind = "spared" if load > 0.0 else "spared_bare"
+        said = message(f"pain.{kind}", place=place, numbers=numbers, share=share)
         eased = load < found.load_kg - 1e-9 and found.action != "start"
+        more = found.action == "up" and not (went_on and load > 0.0)
+        if more:
+            # Beside a stop nothing goes up by itself: the target is the planned one again.
+            found = replace(found, action="hold", reps=reps_wanted(dose), seconds=dose.seconds)
         return replace(
             found,
             action="lighter" if eased else found.action,
             load_kg=load,
-            says=(said, *found.says),
+            says=(said,) if eased or more else (said, *found.says),
             computed=told,
             entries=(*found.entries, *keys),
             see_clinician=True,

@@ -10,7 +10,7 @@ from zesty_lever.cases.model import Setup
 from zesty_lever.choosing.loading import USUAL, TypicalRules
 from zesty_lever.coaching.gym import at_hand_kg
 from zesty_lever.coaching.numbers import Rules, usual_rules
-from zesty_lever.coaching.who import Standing
+from zesty_lever.coaching.who import Standing, pattern_of
 from zesty_lever.exercises.catalogue import catalogue, variation
 from zesty_lever.frozen import dataclass
 from zesty_lever.log.advice import advise
@@ -220,12 +220,21 @@ def advices(
 ) -> dict[str, Advice]:
     """Advice for every lift of a session by item key; lifts that are unknown here have none."""
     found = {}
+    warm: set[str] = set()
     for block, item in session.listed():
         if item.setup is None or item.setup.variation not in catalogue():
             continue
         most = (ceilings or {}).get(item.key)
         advice = advice_for(item, block.style, history, today, most, block.rounds)
-        found[item.key] = _lightened(advice, item, history) if session.deload else advice
+        if session.deload:
+            advice = _lightened(advice, item, history)
+        # Ramp sets stand before the first heavy lift of a pattern alone.
+        pattern = pattern_of(variation(item.setup.variation))
+        if advice.ramp and pattern in warm:
+            advice = replace(advice, ramp=())
+        elif advice.ramp:
+            warm.add(pattern)
+        found[item.key] = advice
     return found
 
 

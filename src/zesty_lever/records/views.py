@@ -16,7 +16,7 @@ from zesty_lever.log.exposure import HARD_SHARE, REFERENCE, Exposure, Reference,
 from zesty_lever.log.weeks import Against, against_last_four
 from zesty_lever.problems import CaseError
 from zesty_lever.records import sums
-from zesty_lever.records.advising import HISTORY_DAYS, History, Stop
+from zesty_lever.records.advising import HISTORY_DAYS, History, Stop, advices
 from zesty_lever.records.deciding import decisions_of
 from zesty_lever.records.documents import (
     PlanRow,
@@ -329,9 +329,8 @@ def plan_view(
     tell: Callable[[float], None] | None = None,
 ) -> PlanView:
     """Everything that the plan's screen shows of an athlete."""
-    return PlanView(
-        person,
-        tuple(plans_of(store, person.id)),
-        tuple(templates(store)),
-        log_view(store, person, today, settings, 8, tell),
-    )
+    log = log_view(store, person, today, settings, 8, tell)
+    # What the next sessions' advice is worked out from is made here, beside the window.
+    for row in [r for r in log.sessions if today <= r.day < today + 7 and r.state == "planned"]:
+        advices(row.session, log.history, today)
+    return PlanView(person, tuple(plans_of(store, person.id)), tuple(templates(store)), log)

@@ -16,10 +16,12 @@ from zesty_lever.cases.model import Athlete, Stage
 from zesty_lever.choosing.loading import USUAL, TypicalRules
 from zesty_lever.coaching.cues import cues_of
 from zesty_lever.coaching.gym import usual_gym
+from zesty_lever.coaching.who import pattern_of
 from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.frozen import dataclass
 from zesty_lever.log.exposure import case_of
 from zesty_lever.log.predicted import set_planned
+from zesty_lever.log.ramp import ramp_for
 from zesty_lever.plan.document import Block, Item, Session
 from zesty_lever.plan.drills import drills
 from zesty_lever.plan.loads import working_load
@@ -35,12 +37,15 @@ from zesty_lever.wording.records import (
     dose_words,
     exercise_words,
     load_short,
+    ramp_words,
 )
 from zesty_lever.wording.sentences import discs_words
 
 # The page in lengths of the drawing: 1000 wide, as tall as the paper then is.
 WIDE, MARGIN = 1000.0, 46.0
 LIFT_TALL, DRILL_TALL, FIGURE = 158.0, 30.0, 132.0
+# A line of ramp sets.
+RAMP_TALL = 20.0
 BOX_WIDE, BOX_TALL, MOST_BOXES = 58.0, 30.0, 6
 CAUTIONS = (
     "Stop at pain; pain, injury, numbness or recent surgery goes to a licensed clinician. "
@@ -71,6 +76,7 @@ class _Part:
     boxes: int = 0
     result: Result | None = None
     load_kg: float | None = None
+    ramp: str = ""
 
 
 def write_handout(sheet: Handout, path: Path) -> None:
@@ -111,6 +117,7 @@ def pages_of(sheet: Handout, tall: float) -> list[list[_Part]]:
 
 def _parts(sheet: Handout) -> Iterator[_Part]:
     counts: dict[str, int] = {}
+    warm: set[str] = set()
     for step in steps_of(sheet.session):
         counts[step.item.key] = counts.get(step.item.key, 0) + step.logs
     for at, block in enumerate(sheet.session.blocks):
@@ -123,7 +130,22 @@ def _parts(sheet: Handout) -> Iterator[_Part]:
             lines = 1 + (boxes - 1) // MOST_BOXES
             tall = LIFT_TALL + (lines - 1) * (BOX_TALL + 6.0)
             result, load = _solved(sheet, at, block, item)
-            yield _Part(tall, block, item, boxes, result, load)
+            ramp = _ramp(sheet, item, load, warm)
+            if ramp:
+                tall += RAMP_TALL
+            yield _Part(tall, block, item, boxes, result, load, ramp)
+
+
+def _ramp(sheet: Handout, item: Item, load_kg: float | None, warm: set[str]) -> str:
+    """The ramp sets before the first heavy lift of a pattern, in words; empty for the others."""
+    entry = catalogue().get(item.name)
+    if entry is None or not load_kg or pattern_of(entry) in warm:
+        return ""
+    ramp = ramp_for(entry, load_kg, sheet.rules.gym)
+    if not ramp:
+        return ""
+    warm.add(pattern_of(entry))
+    return f"Ramp: {ramp_words(entry.id, ramp)}"
 
 
 def _solved(
@@ -248,7 +270,11 @@ def _paint_lift(painter: QPainter, sheet: Handout, part: _Part, area: QRectF) ->
     cues += [] if entry is None else list(cues_of(entry))
     painter.setPen(QColor(LIGHT.ink))
     painter.drawText(QRectF(left, area.top() + 71, wide, 20), 0, "  ".join(cues[:2]))
-    _paint_boxes(painter, part, QPointF(left, area.top() + 98))
+    under = 98.0
+    if part.ramp:
+        painter.drawText(QRectF(left, area.top() + 90, wide, 20), 0, part.ramp)
+        under += RAMP_TALL
+    _paint_boxes(painter, part, QPointF(left, area.top() + under))
 
 
 def _paint_boxes(painter: QPainter, part: _Part, at: QPointF) -> None:

@@ -13,8 +13,15 @@ from zesty_lever.plan.document import Item
 from zesty_lever.records.documents import SessionRow
 from zesty_lever.ui.kit.controls import Wrapped, note, push_button, scrolled_column
 from zesty_lever.ui.kit.theme import font
+from zesty_lever.wording.messages import said
 from zesty_lever.wording.messages import told as sentences
-from zesty_lever.wording.records import advice_words, day_short, decision_words, exercise_words
+from zesty_lever.wording.records import (
+    advice_words,
+    day_short,
+    decision_words,
+    exercise_words,
+    ways_words,
+)
 
 
 class NextPanel(QWidget):
@@ -77,7 +84,7 @@ class NextPanel(QWidget):
         name = QLabel(exercise_words(item.name))
         name.setFont(font(13, bold=True))
         row.addWidget(name, 1)
-        told = QLabel(advice_words(advice))
+        told = QLabel(advice_words(advice, item.name))
         told.setFont(font(13, bold=True))
         row.addWidget(told)
         column.addLayout(row)
@@ -85,6 +92,14 @@ class NextPanel(QWidget):
         why.setTextFormat(Qt.TextFormat.PlainText)
         why.setFont(font(12))
         column.addWidget(why)
+        more = ways_words(advice)
+        if advice.lighter_week is not None:
+            more.append(f"{said(advice.lighter_week.why)} Plan, Week: make this week lighter.")
+        if more:
+            ways = Wrapped("\n".join(more), wordWrap=True)
+            ways.setTextFormat(Qt.TextFormat.PlainText)
+            ways.setFont(font(12))
+            column.addWidget(ways)
         if advice.action == "stop" or advice.lighter_variation:
             ask = push_button(
                 "What instead?", "Lifts that load the sore place less, on the Shortlist."

@@ -42,7 +42,7 @@ from zesty_lever.ui.plan.papers import PlanPapers
 from zesty_lever.ui.plan.pick import ExercisePick
 from zesty_lever.ui.plan.side_panel import SidePanel
 from zesty_lever.ui.session import Session as Bench
-from zesty_lever.wording.messages import told
+from zesty_lever.wording.messages import said, told
 
 
 class PlanScreen(Screen):
@@ -134,6 +134,9 @@ class PlanScreen(Screen):
         row.addWidget(self.title, 1)
         self.start = push_button("Start (Ctrl+G)", "Run this session step by step, by keys.")
         row.addWidget(self.start)
+        self.lighter_week = push_button("Lighter week", "Make this week lighter.")
+        self.lighter_week.hide()
+        row.addWidget(self.lighter_week)
         self.weekly = menu_button(
             "Week ▾", "Add, copy, lighten, skip or remove weeks and sessions."
         )
@@ -217,6 +220,7 @@ class PlanScreen(Screen):
         self.form.refused.connect(self._say)
         self.pick.picked.connect(self._add)
         self.start.clicked.connect(self._start)
+        self.lighter_week.clicked.connect(self._lighter)
         self.handout.clicked.connect(self.papers.ask_handout)
         go = QShortcut(QKeySequence("Ctrl+G"), self)
         go.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
@@ -272,6 +276,7 @@ class PlanScreen(Screen):
         for button in (self.start, self.handout):
             button.setEnabled(chosen is not None)
         self.advised = self._advice(view, chosen)
+        self._offer_lighter_week()
         self.items.fill(chosen, self.advised, self.item_key)
         self._show_week_of_board()
         self._count(view, chosen)
@@ -282,6 +287,17 @@ class PlanScreen(Screen):
         from zesty_lever.records.advising import advices
 
         return advices(chosen, view.log.history, self.register.today())
+
+    def _offer_lighter_week(self) -> None:
+        """What speaks for a lighter week, and one press that plans it."""
+        weeks = [a.lighter_week for a in self.advised.values() if a.lighter_week is not None]
+        plan = self.desk.plan
+        lighter = bool(plan.weeks) and plan.weeks[self.desk.week].deload
+        shown = bool(weeks) and not lighter and not self.desk.locked
+        self.lighter_week.setVisible(shown)
+        if shown:
+            self.lighter_week.setText("Lighter week")
+            self.lighter_week.setToolTip(f"{said(weeks[0].why)} Sets × 0.6, load × 0.9.")
 
     def _show_week_of_board(self) -> None:
         slip = next((place for key, place, *_ in self.board.slips() if key == self.desk.key), None)
