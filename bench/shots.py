@@ -10,6 +10,8 @@ from pathlib import Path
 from typing import Any
 
 os.environ.pop("QT_QPA_PLATFORM", None)
+# The pictures are of one day, whenever they are taken.
+os.environ.setdefault("ZESTY_LEVER_CLOCK", "2026-11-27T12:00")
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QImage, QPainter

@@ -111,3 +111,25 @@ def test_equal_effort_needs_a_best(name):
     bare = MAN.changed(best_loads_kg={})
     assert work_set_kg(bare, name, LIST_REPS) is None
     assert expected_best(strength_of(bare), name) is None
+
+
+def test_no_best_is_told_of_the_young(tmp_path, capsys):
+    import json
+
+    from zesty_lever.__main__ import main
+    from zesty_lever.analysis import analyse
+    from zesty_lever.choosing.bests import effort_of
+    from zesty_lever.plan.document import Item
+    from zesty_lever.plan.loads import working_load
+
+    girl = GIRL.changed(best_loads_kg={SQUAT: 30.0})
+    case = case_of("front-squat", 10, {**girl.as_json()})
+    assert effort_of(analyse(case).case, strength_of(girl)).best is None
+    item = Item(setup=case.setup, load_rule="share-of-best", share=0.8)
+    assert "best" not in working_load(item, girl)[1]
+    path = tmp_path / "girl.json"
+    path.write_text(json.dumps(case.as_json()))
+    main(["effort", str(path), "--all"])
+    rows = [line.split() for line in capsys.readouterr().out.splitlines()[1:]]
+    told = [row for row in rows if len(row) > 3 and row[1].replace(".", "").isdigit()]
+    assert all(float(row[1]) <= 3.9 for row in told)

@@ -35,6 +35,7 @@ from zesty_lever.choosing.effort import (
 )
 from zesty_lever.choosing.mobility import own_settings, stiff, with_usual_range
 from zesty_lever.choosing.strength import STRONG, UNKNOWNS, People, people, repetition_share
+from zesty_lever.coaching.who import tells_bests
 from zesty_lever.exercises.catalogue import catalogue, variation
 from zesty_lever.frozen import dataclass
 from zesty_lever.physics.vectors import Array
@@ -371,7 +372,8 @@ def effort_of(case: ResolvedCase, strength: Strength) -> Effort:
     median, low, high = _middle(times * tops)
     joint, share = _limit(demand, person_of(strength, full=True), case.load_kg)
     lift = lift_use(case.variation)
-    best = expected_best(strength, case.variation, case.school)
+    told = tells_bests(case.athlete)
+    best = expected_best(strength, case.variation, case.school) if told else None
     shares = joint_shares(demand, person, case.load_kg)
     return Effort(
         median,

@@ -131,28 +131,32 @@ def _document(result: Any, strength: Any) -> dict[str, Any]:
 def _print_all(case: Any, strength: Any, target: Path | None) -> int:
     """Every loaded variation's row; those that can't stand say why."""
     from zesty_lever.cases.model import Case
-    from zesty_lever.choosing.bests import WORKING, equal_effort_kg, expected_best, lift_use
+    from zesty_lever.choosing.bests import equal_effort_kg, expected_best, lift_use
+    from zesty_lever.choosing.loading import proposed_load
     from zesty_lever.coaching.gym import at_hand_kg
+    from zesty_lever.coaching.who import tells_bests
     from zesty_lever.exercises.catalogue import catalogue
     from zesty_lever.io.json_files import replacing
     from zesty_lever.io.tables import text_of
 
     rows: list[list[Any]] = []
     failed = False
+    bests_told = tells_bests(case.athlete)
     for entry in catalogue().values():
         if entry.load is None or entry.load_range_kg()[1] <= 0.0:
             continue
         lift = lift_use(entry.id)
         try:
-            best = expected_best(strength, entry.id, case.school)
+            best = expected_best(strength, entry.id, case.school) if bests_told else None
             other = Case(athlete=case.athlete, variation=entry.id, school=case.school)
-            equal = equal_effort_kg(case, other)
+            equal = equal_effort_kg(case, other) if bests_told else None
+            proposed = proposed_load(other)
         except CaseError as error:
             failed = True
             rows.append([entry.id, *[None] * (len(COLUMNS) - 2), error.text])
             continue
         kilograms = (best.median_kg, best.low_kg, best.high_kg) if best else (None, None, None)
-        working = at_hand_kg(entry.id, entry.equipment, WORKING * best.median_kg) if best else None
+        working = proposed.load_kg if best or not bests_told else None
         if equal is not None:
             equal = at_hand_kg(entry.id, entry.equipment, equal)
         tested = best.tested if best else None

@@ -194,6 +194,11 @@ def pattern_of(entry: Variation) -> str:
     return {"squat": "squat", "lunge": "one-leg", "hinge": "hinge"}[entry.family]
 
 
+def tells_bests(athlete: Athlete) -> bool:
+    """Whether an expected best, or a share of one, may be told of an athlete: never of the young."""
+    return not who_is(athlete, Standing()).young
+
+
 def who_is(athlete: Athlete, standing: Standing) -> Who:
     """What age, training years and stage say of an athlete on a day."""
     rules = standing.rules

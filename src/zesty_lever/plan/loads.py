@@ -5,6 +5,7 @@ from __future__ import annotations
 from zesty_lever.cases.model import Athlete, Case
 from zesty_lever.choosing.loading import USUAL, TypicalRules, typical_load_kg
 from zesty_lever.coaching.gym import at_hand_kg, loads_at_hand_kg
+from zesty_lever.coaching.who import tells_bests
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.plan.document import Item
 from zesty_lever.problems import CaseError
@@ -50,6 +51,8 @@ def _share_of_best(item: Item, athlete: Athlete, rules: TypicalRules) -> tuple[f
 def _best_kg(item: Item, athlete: Athlete) -> tuple[float | None, str]:
     assert item.setup is not None
     name = item.setup.variation
+    if not tells_bests(athlete):
+        return None, ""
     if name in athlete.best_loads_kg:
         return athlete.best_loads_kg[name], "the best"
     from zesty_lever.choosing.bests import expected_best, strength_of

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 
 from zesty_lever.analysis import Result
 from zesty_lever.bench import edits
+from zesty_lever.coaching.who import tells_bests
 from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.problems import CaseError
 from zesty_lever.ui.athlete.strength_bars import StrengthBars
@@ -44,7 +45,11 @@ class StrengthKeeper(Keeper):
 
         case = result.case
         strength = strength_of(case.athlete, case.school)
-        next_one = most_telling(strength, case.school) if strength.calibrated else None
+        next_one = (
+            most_telling(strength, case.school)
+            if strength.calibrated and tells_bests(case.athlete)
+            else None
+        )
         return strength, next_one
 
 

@@ -154,13 +154,14 @@ class AthleteScreen(Screen):
             ),
             (
                 self.years,
-                "Years of training",
+                "Years trained",
                 "Years of regular lifting under guidance; empty: not known.",
             ),
         )
         for line, (field, name, tip) in enumerate(fields):
             label = QLabel(name)
             label.setFont(font(13))
+            label.setFixedWidth(104)
             label.setBuddy(field)
             field.setFont(font(13))
             field.setAccessibleName(name)

@@ -115,7 +115,7 @@ class SetForm(QWidget):
             (("Load", self.load), ("Reps", self.reps), ("Held", self.seconds)),
             (("Left", self.left), ("Side", self.side), ("Tempo", self.tempo)),
             (("Fault", self.fault), ("", self.flag), ("Part", self.part)),
-            (("Pain", self.place), ("of 10", self.score), ("Where", self.pain_side)),
+            (("Pain", self.place), ("of 10", self.score), ("At side", self.pain_side)),
         )
         for line, row in enumerate(rows):
             for column, (words, widget) in enumerate(row):

@@ -466,7 +466,8 @@ class PlanScreen(Screen):
         days = sum(1 for _ in built.plan.sessions())
         self.desk.add(built.plan)
         unmet = f" Not met: {'; '.join(built.unmet)}." if built.unmet else ""
-        self.session.announced.emit(f"Built: {days} sessions.{unmet}")
+        whom = "".join(f" {said(one)}" for one in built.says)
+        self.session.announced.emit(f"Built: {days} sessions.{unmet}{whom}")
 
     def _fill_menu(self) -> None:
         self.papers.fill(self.menu)

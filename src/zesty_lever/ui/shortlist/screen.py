@@ -41,6 +41,7 @@ from zesty_lever.choosing.shortlist import (
 )
 from zesty_lever.choosing.week import NEEDS, cover_week, reason_in_words
 from zesty_lever.choosing.wishes import WISHES, Ceiling
+from zesty_lever.coaching.who import who_is
 from zesty_lever.exercises.catalogue import catalogue
 from zesty_lever.exercises.search import DIRECTIONS, SKILLS
 from zesty_lever.problems import CaseError
@@ -51,6 +52,7 @@ from zesty_lever.ui.kit.waiting import Waiting
 from zesty_lever.ui.session import Session
 from zesty_lever.ui.shortlist.demand_map import DemandMap
 from zesty_lever.ui.shortlist.equipment import EquipmentButton
+from zesty_lever.wording.messages import said
 from zesty_lever.wording.records import instead_words
 from zesty_lever.wording.sentences import option_lines, setup_title, sparing_words
 
@@ -88,6 +90,10 @@ class ShortlistScreen(Screen):
         self.list.currentRowChanged.connect(self._choose)
         self.list.itemActivated.connect(lambda _: self.to_bench())
         right.addWidget(self.list, 1)
+        # Of whom the list is, where that changed it.
+        self.for_whom = note("")
+        self.for_whom.hide()
+        right.addWidget(self.for_whom)
         right.addWidget(
             note(
                 "90 %: what could be true with things done and read as well as they are; where two places carry the body, the floor may push in more than one way. Loads: common practice, no source. Estimates for choosing, not a diagnosis and no safety limit. Stop at pain; pain goes to a licensed clinician."
@@ -256,6 +262,7 @@ class ShortlistScreen(Screen):
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)
+        self.session.ask_how_they_stand()
         self._follow()
 
     def spare_what_is_sore(self) -> None:
@@ -308,6 +315,9 @@ class ShortlistScreen(Screen):
         words = sparing_words(bench.athlete)
         self.spare.setText(words)
         self.spare.setVisible(bool(words))
+        says = [said(one) for one in who_is(bench.athlete, self.session.rules.standing).says]
+        self.for_whom.setText(" ".join(says))
+        self.for_whom.setVisible(bool(says))
         mark = (
             bench.athlete,
             bench.gym_missing,
