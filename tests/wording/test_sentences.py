@@ -87,7 +87,7 @@ def test_a_shortlisted_variation_in_lines():
     lines = option_lines(3, option).split("\n")
     assert (
         lines[0]
-        == "3  Goblet squat, 20.0 kg (a rule), only to thigh 10°: deeper the lower back rounds"
+        == "3  Goblet squat, 20 kg (a rule), only to thigh 10°: deeper the lower back rounds"
     )
     assert lines[2].strip() == "90 %: knee 80 to 120 N·m"
     assert option_lines(1, RuledOut("goblet-squat", "no bell")).endswith("ruled out, no bell")

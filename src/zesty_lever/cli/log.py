@@ -319,9 +319,12 @@ def run_plan(arguments: argparse.Namespace) -> int:
 def _build(arguments: argparse.Namespace) -> int:
     from zesty_lever.cases.parse import parse_json
     from zesty_lever.io.json_files import read_bounded, replacing, write_json
+    from zesty_lever.joints import BY_KEY
+    from zesty_lever.log.predicted import Prediction
     from zesty_lever.plan.builder import build_week
     from zesty_lever.plan.document import plan_json
     from zesty_lever.plan.wish import read_wish
+    from zesty_lever.wording.messages import said
 
     wish = read_wish(parse_json(read_bounded(arguments.wish, "a wish"), arguments.wish.name))
     built = build_week(wish)
@@ -332,6 +335,13 @@ def _build(arguments: argparse.Namespace) -> int:
         print(f"{session.name}: {names}")
     for words in built.unmet:
         print(f"not met: {words}")
+    for one in built.says:
+        print(said(one))
+    steps = Prediction(wish.athlete).steps(built.plan.weeks) if wish.weeks > 1 else []
+    for number, ratios in enumerate(steps[1:], start=2):
+        parts = ", ".join(f"{BY_KEY[key].word} {ratio:.2f}" for key, ratio in ratios.items())
+        lighter = " (lighter)" if built.plan.weeks[number - 1].deload else ""
+        print(f"week {number}{lighter}: {parts} of the last full week before it")
     return OK
 
 

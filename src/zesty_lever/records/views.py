@@ -156,7 +156,8 @@ def _lifts_of_pains(store: Store) -> dict[tuple[int, str, int], str]:
 def _sums_by_person(store: Store, today: int, ids: Sequence[int]) -> dict[int, dict[int, Exposure]]:
     """Exposure of the last five weeks by athlete and week, as far as it is worked out."""
     week = sums.week_of(today)
-    days = (7 * (week - WEEKS_SHOWN + 1) + 1, 7 * week + 7)
+    # Up to today, as the log and the plan count it.
+    days = (7 * (week - WEEKS_SHOWN + 1) + 1, today)
     found: dict[int, dict[int, Exposure]] = {}
     for one in sums.sums(store, ids, days):
         own = found.setdefault(one.athlete, {})

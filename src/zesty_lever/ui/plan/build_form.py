@@ -26,8 +26,11 @@ from zesty_lever.ui.kit.controls import heading, note, picker, push_button
 from zesty_lever.ui.kit.popover import Popover
 from zesty_lever.ui.kit.theme import font
 from zesty_lever.ui.session import Session as Bench
+from zesty_lever.wording.records import day_short
 
 WEIGHTS = {"as it comes": 0.0, "some": 1.0, "much": 2.0, "less": -1.0}
+# How many Mondays ahead may be begun on.
+WEEKS_AHEAD = 8
 WIDE, FIRST_DAYS = 560, (0, 2, 4)
 
 
@@ -59,10 +62,17 @@ class BuildForm(Popover):
         self.weeks = QSpinBox(minimum=1, maximum=12, value=4, suffix=" weeks")
         self.weeks.setFont(font(12))
         self.weeks.setAccessibleName("How many weeks")
+        # The Mondays that a plan may begin in; this week begins today.
+        self.begins: list[int] = []
+        self.begin = picker("Begin", ["this week, from today"])
+        self.begin.setToolTip(
+            "The week that it begins in; nothing is planned for a day that is past."
+        )
         self.deload = QCheckBox("the last week lighter")
         self.deload.setFont(font(12))
         self.deload.setChecked(True)
         column.addWidget(self.weeks)
+        column.addWidget(self.begin)
         column.addWidget(self.deload)
         self.build = push_button("Build it", "Works out the shortlist, then the week.", pixels=13)
         self.build.clicked.connect(self._build)
@@ -119,9 +129,24 @@ class BuildForm(Popover):
             self.limits[group.key] = limit
         return box
 
-    def open(self, stage: Stage, kept: list[Session]) -> None:
+    @property
+    def first_day(self) -> int | None:
+        """The day that the plan begins on; None before the form was opened."""
+        return self.begins[self.begin.currentIndex()] if self.begins else None
+
+    def _offer_days(self, today: int) -> None:
+        """The week at hand from today, then the next Mondays."""
+        monday = today - (today - 1) % 7
+        later = [monday + 7 * number for number in range(1, WEEKS_AHEAD + 1)]
+        self.begins = [today, *later]
+        self.begin.clear()
+        self.begin.addItem("this week, from today")
+        self.begin.addItems([f"from {day_short(day)}" for day in later])
+
+    def open(self, stage: Stage, kept: list[Session], today: int) -> None:
         """Show the form; locked items of the week on the desk stay."""
         self.stage = stage
+        self._offer_days(today)
         self.locked = tuple(
             Locked(weekday=s.weekday, item=item)
             for s in kept

@@ -333,11 +333,16 @@ class PlanScreen(Screen):
         if known is None or known.athlete != view.person.body or known.rules != rules:
             known = self.prediction = Prediction(view.person.body, rules)
         reference = view.log.reference
+        weeks, at = self.desk.plan.weeks, self.desk.week
+        before = next((w for w in reversed(weeks[:at]) if not w.deload), None)
 
         def question(tell: Callable[[float], None]) -> Any:
             own = known.of_session(chosen, reference)
-            tell(0.5)
-            return own, known.of_week(week, reference)
+            tell(0.4)
+            total = known.of_week(week, reference)
+            tell(0.7)
+            steps = {} if before is None else known.steps([before, week], reference)[1]
+            return own, total, steps
 
         self.counting.ask(question)
 
@@ -345,10 +350,11 @@ class PlanScreen(Screen):
         view = self.desk.view
         if view is None:
             return
-        session, week = answer
+        session, week, steps = answer
         means = {g.key: view.log.against(g.key) for g in COACH_JOINTS}
         enough = {key: one.mean for key, one in means.items() if one.why != "too few weeks"}
         self.side.show_sums(session, week, enough)
+        self.side.show_steps(steps)
 
     # --- editing -----------------------------------------------------------------------------
 
@@ -451,7 +457,8 @@ class PlanScreen(Screen):
     def _ask_build(self) -> None:
         view = self.desk.view
         week = self.desk.plan.weeks[self.desk.week] if self.desk.plan.weeks else Week()
-        self.build_form.open("usual" if view is None else view.person.stage, list(week.sessions))
+        stage = "usual" if view is None else view.person.stage
+        self.build_form.open(stage, list(week.sessions), self.register.today())
 
     def ask_build(self, wish: WeekWish) -> None:
         """Have a week built beside the window."""
@@ -464,7 +471,7 @@ class PlanScreen(Screen):
     def _built(self, built: Any) -> None:
         self._say("")
         days = sum(1 for _ in built.plan.sessions())
-        self.desk.add(built.plan)
+        self.desk.add(built.plan, self.build_form.first_day)
         unmet = f" Not met: {'; '.join(built.unmet)}." if built.unmet else ""
         whom = "".join(f" {said(one)}" for one in built.says)
         self.session.announced.emit(f"Built: {days} sessions.{unmet}{whom}")

@@ -77,6 +77,10 @@ class Predicted(Themed):
             painter.drawText(QRectF(bar.right() + 8, top, 100, tall - 2), flag, words)
 
 
+# A week that adds up to more than this of the last full one is said to.
+MOST_STEP = 1.2
+
+
 class SidePanel(QWidget):
     """Predicted exposure, rules, and reasons of the item that is chosen."""
 
@@ -136,6 +140,17 @@ class SidePanel(QWidget):
             named = "; ".join(f"{why} ({n} sets)" for why, n in whole.uncounted.items())
             words += f" Not counted: {named}."
         self.sums.setText(words)
+
+    def show_steps(self, steps: Mapping[str, float]) -> None:
+        """What the week adds up to beside the last full week before it in the plan."""
+        if not steps:
+            return
+        parts = [f"{g.word} {steps[g.key]:.2f}" for g in COACH_JOINTS if g.key in steps]
+        more = any(ratio > MOST_STEP + 1e-9 for ratio in steps.values())
+        warn = " More than a fifth above it: keep it only if you mean it." if more else ""
+        self.sums.setText(
+            f"{self.sums.text()} Beside the last full week: {', '.join(parts)} of it.{warn}"
+        )
 
     def show_rules(self, checked: Sequence[Checked]) -> None:
         """Rules, the broken ones first."""

@@ -28,7 +28,7 @@ class PersonPanel(QWidget):
     """``changed`` (what, value); ``cleared`` (place, initials); ``asked`` (what): start, plan, log, bench, export, erase."""
 
     changed = Signal(str, object)
-    cleared = Signal(str, str)
+    cleared = Signal(str, str, str)
     asked = Signal(str)
 
     def __init__(self) -> None:
@@ -168,13 +168,14 @@ class PersonPanel(QWidget):
                 widget.deleteLater()
         if row is None:
             return
-        newest = {stop.pain.place: stop for stop in row.stops}
-        for place, stop in newest.items():
+        # Left and right are two places: each is cleared by itself.
+        newest = {(stop.pain.place, stop.pain.side): stop for stop in row.stops}
+        for (place, side), stop in newest.items():
             self.stops.addWidget(
-                self._stop(place, pain_words(stop.pain), stop.day, stop.lift, today)
+                self._stop(place, side, pain_words(stop.pain), stop.day, stop.lift, today)
             )
 
-    def _stop(self, place: str, words: str, day: int, lift: str, today: int) -> QWidget:
+    def _stop(self, place: str, side: str, words: str, day: int, lift: str, today: int) -> QWidget:
         box = QWidget()
         box.setObjectName("flagged")
         box.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -195,7 +196,7 @@ class PersonPanel(QWidget):
         initials.setPlaceholderText("initials")
         initials.setToolTip("Who clears it.")
         clear = push_button("Cleared", "Advice gives loads again, lighter at first.")
-        clear.clicked.connect(lambda: self.cleared.emit(place, initials.text()))
+        clear.clicked.connect(lambda: self.cleared.emit(place, side, initials.text()))
         initials.returnPressed.connect(clear.click)
         row.addWidget(initials)
         row.addWidget(clear)

@@ -186,7 +186,7 @@ class RosterScreen(Screen):
 
         self.register.write(work)
 
-    def _clear(self, place: str, initials: str) -> None:
+    def _clear(self, place: str, side: str, initials: str) -> None:
         row, today = self.person.row, self.register.today()
         if row is None:
             return
@@ -194,7 +194,7 @@ class RosterScreen(Screen):
         def work(store: Any, _tell: Any) -> Any:
             from zesty_lever.records.entries import clear_pains
 
-            return clear_pains(store, row.person.id, place, initials, today)
+            return clear_pains(store, row.person.id, place, initials, today, side)
 
         self.register.write(
             work, lambda _n: self.session.announced.emit(f"The stop at the {place} is cleared.")
