@@ -14,6 +14,7 @@ from zesty_lever.cases.rigging import Carrying
 from zesty_lever.exercises.catalogue import variation
 from zesty_lever.frozen import dataclass
 from zesty_lever.joints import COACH_JOINTS
+from zesty_lever.physics.body import landmark
 from zesty_lever.physics.vectors import Array
 from zesty_lever.problems import CaseError
 
@@ -112,6 +113,9 @@ def _stepped(case: ResolvedCase, steps: Sequence[tuple[str, str, str]]) -> tuple
                 up[row] += way * size
             else:
                 settings[key][row] = now + way * size
+                if key == "heel_lift_deg" and now + way * size > 0.0:
+                    # Once the heel is up only the ball is left to stand on.
+                    settings["pressure_fraction"][row] = landmark("ball_from_heel")
     return batch.varied(settings=settings, carried=Carrying.at_usual_place(down, up)), moved
 
 
