@@ -201,3 +201,12 @@ def test_the_tables_know_every_place_and_offer_only_known_lifts():
     assert set(SORE_PLACES) - {"foot"} == set(known_places())
     for place in known_places():
         assert set(looked_at_instead(place)) <= set(catalogue())
+
+
+def test_pain_that_goes_on_for_weeks_is_lighter_and_says_to_have_it_looked_at():
+    """Back pain 3 of 10 five sessions running: not just a tenth off again."""
+    own = [pained(ago, 3, place="lower back", side="both") for ago in (17, 14, 11, 8, 5)]
+    found = ask(*own)
+    assert found.action == "lighter" and found.see_clinician
+    assert "5 sessions of the last six weeks" in words(found) and "looked at" in words(found)
+    assert not ask(*own[:1]).see_clinician

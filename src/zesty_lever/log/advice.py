@@ -9,7 +9,7 @@ from __future__ import annotations
 import itertools
 from dataclasses import replace
 
-from zesty_lever.coaching.who import NOT_FOR_THE_YOUNG, pattern_of
+from zesty_lever.coaching.who import BALANCE, NOT_FOR_THE_YOUNG, pattern_of
 from zesty_lever.exercises.catalogue import catalogue, variation
 from zesty_lever.log.asked import Advice, Asked, Question
 from zesty_lever.log.caps import capped
@@ -37,7 +37,8 @@ def advise(question: Question) -> Advice:
     ramp = (
         () if found.load_kg is None else ramp_for(known.entry, found.load_kg, question.typical.gym)
     )
-    return _with_week(known, replace(found, ramp=ramp))
+    seen = found.see_clinician or any(said.id == "pain.watched" for said in found.says)
+    return _with_week(known, replace(found, ramp=ramp, see_clinician=seen))
 
 
 def _not_yet(known: Known) -> Advice | None:
@@ -56,6 +57,8 @@ def _said_who(known: Known, found: Advice) -> Advice:
         found = replace(found, says=(*found.says, message("who.young_style", style=Style(style))))
     elif not known.who.may_style(style):
         found = replace(found, says=(*found.says, message("who.simple_style", style=Style(style))))
+    if known.who.late and known.entry.id in BALANCE:
+        found = replace(found, says=(*found.says, message("who.balance_planned")))
     own = known.who.says if found.action in ("start", "choose") else known.who.slowly
     missing = [said for said in own if said not in found.says]
     return replace(found, says=(*found.says, *missing)) if known.who.careful else found

@@ -46,7 +46,8 @@ def unknown_track(known: Known) -> Advice:
     why_no_more = watched(known)
     found = _from_other_track(known)
     if found is None:
-        said = message("advice.start", rule=first.rule or "by feel, light")
+        rule = first.rule if known.entry.load_range_kg()[1] > 0.0 else "body weight, by feel"
+        said = message("advice.start", rule=rule or "by feel, light")
         return for_dose("start", _made(known, first.load_kg), (said, *why_no_more), dose)
     one, other = found
     load = min(one.quarter_kg, one.median_kg)

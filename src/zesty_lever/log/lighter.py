@@ -24,7 +24,8 @@ def lighter(asked: Asked) -> Advice | None:
     share = min(max(share for share, _, _ in found), 1.0 - asked.rules.least_share)
     says = tuple({repr(said): said for _, said, _ in found}.values())
     keys = tuple(dict.fromkeys(key for _, _, own in found for key in own))
-    return eased(asked, share, says, keys)
+    # What goes on for weeks is said beside the smaller load.
+    return eased(asked, share, (*says, *asked.watched), keys)
 
 
 def eased(asked: Asked, share: float, says: tuple[Message, ...], keys: tuple[int, ...]) -> Advice:
