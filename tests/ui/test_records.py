@@ -452,6 +452,21 @@ def test_a_session_goes_on_where_it_stopped_in_another_window(qtbot, tmp_path):
     second.session.close_register()
 
 
+def test_pain_in_the_middle_of_a_session_stops_the_lift_there_and_then(team):
+    run = run_of(team)
+    to_a_lift(run)
+    keys(run.face, Key.Key_Return)
+    keys(run.face, Key.Key_N)
+    assert run.pain.isVisible()
+    run.pain.place.setCurrentText("knee")
+    run.pain.score.setCurrentIndex(6)
+    click(run.pain, "Keep")
+    settle(team, lambda: any(a.action == "stop" for a in run.runs.now.advised.values()))
+    log = log_of(team)
+    told = Pain(place="knee", score=6, moment="during")
+    settle(team, lambda: any(pain == told for _, pain in log.view.pains))
+
+
 def test_two_athletes_run_at_once_and_one_key_changes_between_them(team):
     run = run_of(team)
     first = run.runs.now.name

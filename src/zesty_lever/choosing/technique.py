@@ -67,6 +67,8 @@ SEARCHED = (
 )
 FIRST, ROUNDS, EACH = 4000, 6, 1500
 NARROWER = 0.55
+# Shares of the coached range that the last rounds spread over.
+CLOSER = (0.5, 0.25, 0.12)
 # How many of the ranked samples are worked out whole at a time.
 CHECKED = 64
 # Candidates for the frontier, and how many points are offered.
@@ -109,13 +111,21 @@ def search(
         return _best_of(known, joint, most=most, ceilings=ceilings)
 
     every = _sampled(batch, axes, at, pick, seed, tell)
-    clean = _Clean(batch, axes, every.samples, flags_of(analyse(resolved)))
-    fits = every.able & _under(every.sizes, ceilings)
-    wanted = -every.peaks[joint] if most else every.peaks[joint]
-    ranked = np.argsort(np.where(fits, wanted, np.inf))[: int(fits.sum())]
-    row = clean.best(ranked)
+    allowed = flags_of(analyse(resolved))
+    row = _Clean(batch, axes, every.samples, allowed).best(
+        _ranked(every, joint, ceilings, most=most)
+    )
+    # The rounds so far ran after what may be flagged; these run about the best that can be offered.
+    for narrower in CLOSER if row is not None else ():
+        more = _about(batch, axes, every.samples[row], narrower, seed)
+        ranked = _ranked(more, joint, ceilings, most=most)
+        gain = (more.peaks[joint][ranked] - every.peaks[joint][row]) * (1.0 if most else -1.0)
+        better = _Clean(batch, axes, more.samples, allowed).best(ranked[gain > 0.0])
+        row = row if better is None else len(every.samples) + better
+        every = _joined([every, more])
     if row is None:
         raise CaseError("nothing-fits", "no technique in this athlete's range keeps those ceilings")
+    clean = _Clean(batch, axes, every.samples, allowed)
     frontier = clean.rows(_frontier(every), FRONTIER_CANDIDATES)
     knees = every.peaks["knee"][frontier]
     frontier = [frontier[i] for i in _spread(knees, MOST_ON_FRONTIER)]
@@ -137,11 +147,7 @@ def _sampled(
     reach = high - low
     samples = random.uniform(low, high, (FIRST, len(axes)))
     samples[0] = at
-    allowed = max(_rounding_of(batch), np.radians(landmark("ordinary_lumbar_flexion_deg")))
-    whole = batch.solve(batch.whole)
-    keep_knees = batch.variation.stands_on_feet and bool(
-        knees_over_feet(whole.pose, batch.timeline.bottom).all()
-    )
+    allowed, keep_knees = _kept(batch)
     known: list[_Tried] = []
     best, width = at, reach
     for number in range(ROUNDS + 1):
@@ -153,6 +159,32 @@ def _sampled(
         if tell is not None:
             tell((number + 1) / (ROUNDS + 1))
     return _joined(known)
+
+
+def _ranked(
+    tried: _Tried, joint: str, ceilings: Mapping[str, float], *, most: bool
+) -> NDArray[np.intp]:
+    """The samples under every ceiling, the best first."""
+    fits = tried.able & _under(tried.sizes, ceilings)
+    wanted = -tried.peaks[joint] if most else tried.peaks[joint]
+    return np.argsort(np.where(fits, wanted, np.inf))[: int(fits.sum())]
+
+
+def _about(batch: Batch, axes: Sequence[str], best: Array, narrower: float, seed: int) -> _Tried:
+    """Samples about one, inside the coached range, over a share of it."""
+    low, high = coached_range(batch.cases[0], axes)
+    random = np.random.default_rng([seed, round(1000 * narrower)])
+    spread = random.normal(0.0, 0.5, (EACH, len(axes))) * (high - low) * narrower
+    allowed, keep_knees = _kept(batch)
+    return _try(batch, axes, np.clip(best + spread, low, high), allowed, keep_knees=keep_knees)
+
+
+def _kept(batch: Batch) -> tuple[float, bool]:
+    """Most rounding of the back (rad) that samples may have, and whether knees have to stay over the feet."""
+    allowed = max(_rounding_of(batch), np.radians(landmark("ordinary_lumbar_flexion_deg")))
+    whole = batch.solve(batch.whole)
+    over = knees_over_feet(whole.pose, batch.timeline.bottom).all()
+    return allowed, batch.variation.stands_on_feet and bool(over)
 
 
 def _varied(batch: Batch, axes: Sequence[str], samples: Array) -> Batch:
